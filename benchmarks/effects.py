@@ -188,7 +188,7 @@ def family_of(world: World, name: str, results, ratings, refused, lost, pairs=()
 
 def looks_at(world: World, library, name: str) -> list:
     """What the program says, at each look."""
-    from syntagma.app.results.effects.report import looked
+    from syntagma.app.results.effects import looked
 
     results, ratings, refused, lost = world.judged()
     outcome = "wins" if world.scene.pairs else "rating"

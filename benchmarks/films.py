@@ -9,13 +9,12 @@ import sys
 from random import Random
 from time import process_time
 
-from syntagma.app.film.film_file import FilmFile
-from syntagma.app.film.film_prompts import Film, FilmPrompts, film_knowledge
+from syntagma.app.film.film_prompts import Film, FilmFile, FilmPrompts, film_knowledge
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.film.planning.clips import packed
-from syntagma.core.film.planning.film_plan import Plan, Sent, key_of, plan, spoken_in
-from syntagma.core.film.shots.shot_list import ShotList, read_shots
-from syntagma.core.film.words.cast import Cast
+from syntagma.core.film.clips import packed
+from syntagma.core.film.film_plan import Plan, Sent, key_of, plan, spoken_in
+from syntagma.core.film.shot_list import ShotList, read_shots
+from syntagma.core.film.wording import Cast
 from tests.core.test_film import random_film, tried
 
 WORDS = "the tide has left a boat on the sand and nobody will say whose it was before noon or after so we wait for the bell".split()

@@ -15,7 +15,7 @@ from pathlib import Path
 from syntagma.app.handing_on.forms import table_of, write_form
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.forms.table import FormTable
+from syntagma.core.form_table import FormTable
 from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.form_sheet import FIRST

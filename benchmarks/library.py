@@ -16,7 +16,7 @@ from random import Random
 import numpy as np
 from PIL import Image
 
-from syntagma.app.results.matching import OpenTake, files_in, matched
+from syntagma.app.results.downloads import OpenTake, files_in, matched
 from syntagma.formats.metadata.pictures import signed
 from syntagma.formats.metadata.xmp import Properties
 from syntagma.storage.library import Library, LibraryQuery

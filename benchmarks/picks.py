@@ -12,10 +12,10 @@ from functools import cache
 from pathlib import Path
 
 from syntagma.app.composing.asked import Taste
-from syntagma.app.picking.chooser import Chooser
+from syntagma.app.picking import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import Fill
-from syntagma.core.vocabulary.stated import content_words
+from syntagma.core.vocabulary.terms import content_words
 from syntagma.core.writing.prompt_writer import Writer
 
 NUMBER = 1000

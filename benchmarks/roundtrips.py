@@ -6,7 +6,7 @@ from pathlib import Path
 
 from benchmarks.picks import picks
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.reading.formula_matching import Matcher
 
 DRAWS = 20
 FORMS = {"prose": None, "tags": "dunlin-still"}

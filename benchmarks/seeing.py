@@ -15,8 +15,7 @@ from PIL import Image, ImageDraw
 
 from syntagma.app.results.picture_read import see
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.seeing.colour_space import distance, oklab
-from syntagma.core.seeing.picture_look import look
+from syntagma.core.seeing.pictures import distance, look, oklab
 
 SIDE = 480
 

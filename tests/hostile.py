@@ -189,8 +189,7 @@ def plan_of_x() -> bytes:
     """The plan of the business CAMPAIGN, all of it approved."""
     from syntagma.app.handing_on.campaigns import kinds_of
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.core.campaign.business import read_business
-    from syntagma.core.campaign.planning import planned
+    from syntagma.core.campaign import planned, read_business
 
     rows = [f"{piece.id},approved,9,launch,feed,2,8 credits,so,note" for piece in planned(read_business(CAMPAIGN, "x"), kinds_of(Workspace(None))).pieces]
     return "\n".join(["piece,status,priority,what,place,pictures,cost,why,note", *rows, ""]).encode()
@@ -227,7 +226,7 @@ def form() -> bytes:
 @cache
 def ledger() -> bytes:
     """A ledger with a sheet of two rows in it."""
-    from syntagma.core.batches.rows import SheetRow
+    from syntagma.core.sheets import SheetRow
     from syntagma.storage.ledger import Ledger
 
     with tempfile.TemporaryDirectory() as room:

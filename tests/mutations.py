@@ -20,16 +20,16 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 # page: (where the code lies that it speaks of, the tests that are run first)
 PAGES = {
-    "batches": ("core/batches/*.py app/batches/*.py storage/ledger.py", "commands/test_batches.py test_formats.py"),
-    "campaigns": ("core/campaign/*.py app/handing_on/campaign*.py", "core/test_campaign.py commands/test_handing_on.py"),
+    "batches": ("core/sheets.py app/batches/*.py storage/ledger.py", "commands/test_batches.py test_formats.py"),
+    "campaigns": ("core/campaign.py app/handing_on/campaign*.py", "core/test_campaign.py commands/test_handing_on.py"),
     "families": ("core/designs/*.py app/families/*.py", "core/test_designs.py core/test_design_rows.py commands/test_expand.py"),
-    "film": ("core/film/*.py core/film/*/*.py app/film/*.py", "core/test_film.py core/test_cutting.py commands/test_film.py"),
+    "film": ("core/film/*.py app/film/*.py", "core/test_film.py core/test_cutting.py commands/test_film.py"),
     "formulas": ("core/formula/*.py core/drafting/draft.py core/drafting/fills.py core/realising/prose.py core/english/*.py", "core"),
     "handing-on": (
         "core/forms/*.py core/asking/*.py app/handing_on/*.py app/handing_on/dataset/*.py",
         "core/test_forms.py core/test_asking.py test_handing_on_parts.py commands/test_handing_on.py",
     ),
-    "limits": ("core/fitting/*.py core/checking/*.py core/models/prices.py", "core commands/test_shelves.py"),
+    "limits": ("core/fitting.py core/checking/*.py core/models/prices.py", "core commands/test_shelves.py"),
     "models": ("core/models/*.py core/realising/*.py core/drafting/surroundings.py", "core commands/test_model_commands.py"),
     "looks": ("core/formula/looks.py app/workspace/own_files.py", "core/test_looks.py commands/test_making.py"),
     "picking": ("core/picking/*.py core/vocabulary/affinity.py core/vocabulary/stated.py app/picking/chooser.py", "core/test_picking.py commands/test_picks.py"),

@@ -9,22 +9,17 @@ from zlib import crc32
 import pytest
 from filelock import FileLock
 
-from syntagma.app.batches import requests, sheets
-from syntagma.app.batches.dealing import results_written, sending, services
-from syntagma.app.batches.dealing.collecting import Collector
-from syntagma.app.batches.dealing.purse import NoMoney, Purse
-from syntagma.app.batches.sheet_file import read_sheet_file, write_sheet_file
-from syntagma.app.batches.sheets import Sheet, opened
+from syntagma.app.batches import requests, sending, services, settling, sheets
+from syntagma.app.batches.collecting import Collector
+from syntagma.app.batches.settling import NoMoney, Purse
+from syntagma.app.batches.sheets import Sheet, opened, read_sheet_file, write_sheet_file
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.conditions import BadCondition, condition
-from syntagma.core.batches.merging import merged, status_given
-from syntagma.core.batches.rows import SheetRow, row_ids, status_of
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics import Refused, Trouble
+from syntagma.core.sheets import BadCondition, SheetRow, condition, merged, row_ids, status_given, status_of
 from syntagma.service.answers import Told
 from syntagma.service.client import Listing, Outcome, Unreadable
 from syntagma.storage import ledger as rooms
 from syntagma.storage.ledger import Differs, Ledger, Meanwhile, OverBudget
-from syntagma.storage.trouble import Trouble
 from tests.commands.odd_services import PNG, Other, serving, shown
 from tests.commands.program import good, run
 
@@ -192,7 +187,7 @@ def test_a_take_that_another_call_has_is_left_to_it(folder, ledger, monkeypatch)
             import subprocess
             import sys
 
-            script = f"import os; os.environ['SYNTAGMA_HOME'] = {str(folder / 'own')!r}\nfrom syntagma.app.batches.dealing.collecting import Collector\nfrom syntagma.app.workspace.workspace import Workspace\nfrom syntagma.storage.ledger import Ledger\nfrom pathlib import Path\nledger = Ledger(Path({str(folder)!r}))\nwith Collector(Workspace.load(Path({str(folder)!r})), ledger) as one:\n    one.client('odd').ask = lambda task: 1 / 0\n    print(one.look('s').under_way)\n"
+            script = f"import os; os.environ['SYNTAGMA_HOME'] = {str(folder / 'own')!r}\nfrom syntagma.app.batches.collecting import Collector\nfrom syntagma.app.workspace.workspace import Workspace\nfrom syntagma.storage.ledger import Ledger\nfrom pathlib import Path\nledger = Ledger(Path({str(folder)!r}))\nwith Collector(Workspace.load(Path({str(folder)!r})), ledger) as one:\n    one.client('odd').ask = lambda task: 1 / 0\n    print(one.look('s').under_way)\n"
             done = subprocess.run([sys.executable, "-c", script], cwd=folder, capture_output=True, text=True, timeout=60)
             assert done.stdout.strip() == "1", done.stderr
 
@@ -384,7 +379,7 @@ def test_what_a_row_waits_for_is_put_in(folder, ledger):
 def test_results_are_written_over_nothing(folder):
     from syntagma.service.answers import Result
 
-    files = results_written.ResultFiles(Workspace.load(folder))
+    files = settling.ResultFiles(Workspace.load(folder))
     one = {"sheet": "s", "row": "r1", "number": 1}
     import base64
 
@@ -395,7 +390,7 @@ def test_results_are_written_over_nothing(folder):
     assert files.written(None, Result(data=base64.b64encode(PNG).decode()), one, "r1.2", None).path == "results/s/r1.2-2.png"
     (folder / "elsewhere").mkdir()
     (folder / "results/t").symlink_to(folder / "elsewhere")
-    with pytest.raises(results_written.Strange, match="is a link"):
+    with pytest.raises(settling.Strange, match="is a link"):
         files.written(None, Result(data=base64.b64encode(PNG).decode()), {**one, "sheet": "t"}, "r1.1", None)
 
 
@@ -404,10 +399,10 @@ def test_a_result_that_can_be_written_nowhere(folder, monkeypatch):
 
     from syntagma.service.answers import Result
 
-    monkeypatch.setattr(results_written, "_put", lambda *_: (_ for _ in ()).throw(OSError(28, "full")))
+    monkeypatch.setattr(settling, "_put", lambda *_: (_ for _ in ()).throw(OSError(28, "full")))
     monkeypatch.setattr(Path, "write_bytes", lambda *_: (_ for _ in ()).throw(OSError(28, "full too")))
     with pytest.raises(OSError, match="full"):
-        results_written.ResultFiles(Workspace.load(folder)).written(None, Result(data=base64.b64encode(PNG).decode()), {"sheet": "s", "row": "r1", "number": 1}, "r1.1", None)
+        settling.ResultFiles(Workspace.load(folder)).written(None, Result(data=base64.b64encode(PNG).decode()), {"sheet": "s", "row": "r1", "number": 1}, "r1.1", None)
 
 
 @pytest.mark.parametrize(("media", "parameters", "file", "said"), [
@@ -419,7 +414,7 @@ def test_what_came_beside_what_was_asked_for(folder, media, parameters, file, sa
 
     (folder / "models/odd.toml").write_text(f'media = "{media}"\n[parameter.ratio]\nvalues = ["2:3", "1:1"]\ndefault = "1:1"\n[parameter.width]\ntype = "integer"\n[parameter.height]\ntype = "integer"\n[parameter.format]\nvalues = ["jpg", "png"]\n')
     row = SheetRow("r1", "odd", "x", parameters=parameters)
-    found = results_written.remarks(Workspace.load(folder).model("odd"), row, [results_written.Came("x", "d", Media(*file))])
+    found = settling.remarks(Workspace.load(folder).model("odd"), row, [settling.Came("x", "d", Media(*file))])
     assert said in found and bool(said) == bool(found)
 
 
@@ -535,7 +530,7 @@ def test_small_things_of_rows():
 
 
 def test_a_take_that_is_held_waits(folder, ledger, monkeypatch):
-    from syntagma.app.batches.dealing import collecting
+    from syntagma.app.batches import collecting
 
     ledger.begin("s", "r0.1", "b", 4.0, "credits")
     ledger.set_take("s", "r0.1", state="sent", task="t1")
@@ -555,13 +550,13 @@ def test_the_same_file_or_task_where_that_is_as_it_should_be(folder, ledger):
     good(folder, "service", "add", "127.0.0.1:10", "--no-secret")
     ledger.set_take("s", "r2.1", task="t9", model="far", state="sent")
     with collector(folder, ledger) as one:
-        came = results_written.Came("x", "d", Media(".png"))
+        came = settling.Came("x", "d", Media(".png"))
         assert one._anothers(take(ledger), [came]) == ""  # the same request, drawn twice alike
         assert one._own(take(ledger, "r1"), Outcome("sent", "", "t9")).kind == "sent"  # another service counts by itself
 
 
 def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
-    from syntagma.app.batches import redrawing
+    from syntagma.app.batches import rows_made
 
     good(folder, "expand", "poster", "--count", "2", "--draw", "3", "--model", "curlew-still", "--out", "p.jsonl")
     good(folder, "expand", "poster", "subject=fox", "medium=linocut", "--vary", "parameter.seed=1,2", "--model", "curlew-still", "--out", "q.jsonl")
@@ -574,7 +569,7 @@ def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
     good(folder, "sheet", "redraw", "c", before["id"])
     assert shown(folder, "c")[0]["text"] != before["text"]
     assert "nothing in" in run(folder, "sheet", "redraw", "q", shown(folder, "q")[0]["id"]).stderr
-    monkeypatch.setattr(redrawing, "TRIES", 0)
+    monkeypatch.setattr(rows_made, "TRIES", 0)
     assert "no picks are left" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
     with sqlite3.connect(folder / "ledger.sqlite") as base:
         base.execute("insert into takes (sheet, row, number, state) values ('p', ?, 1, 'sent')", (rows[1]["id"],))
@@ -616,7 +611,7 @@ def test_the_stand_in_and_profiles_that_can_t_be_read(folder):
 
 
 def test_calls_of_sheets_and_services(folder, monkeypatch):
-    from syntagma.app.batches.dealing import collecting
+    from syntagma.app.batches import collecting
 
     (folder / "film.jsonl").write_text(json.dumps({"text": "x", "model": "odd", "film": {"pinned": True}}) + "\n")
     assert "it has no prompts to send" in run(folder, "sheet", "new", "f", "film.jsonl").stderr
@@ -633,7 +628,7 @@ def test_calls_of_sheets_and_services(folder, monkeypatch):
 
 
 def test_the_stand_in_that_is_stopped_by_hand(folder, monkeypatch):
-    from syntagma.service.standin.server import Standin
+    from syntagma.service.standin import Standin
 
     monkeypatch.setattr(Standin, "serve_forever", lambda self, poll_interval: (_ for _ in ()).throw(KeyboardInterrupt()))
     assert "0 tasks, 0 charged" in run(folder, "service", "simulate", "--port", "0").stderr
@@ -665,7 +660,7 @@ def test_odd_things_in_a_ledger_are_damage(folder, ledger):
             continue
         with pytest.raises(rooms._Damaged):
             call()
-    from syntagma.app.batches.dealing.doubts import age
+    from syntagma.app.batches.collecting import age
 
     assert age("yesterday", 0.0) == float("inf")
 
@@ -688,7 +683,7 @@ def test_two_doubts_at_one_service_ask_for_its_list_once(folder, ledger, monkeyp
 
 
 def test_what_collecting_says_while_it_waits(folder, ledger, monkeypatch):
-    from syntagma.app.batches.dealing import collecting
+    from syntagma.app.batches import collecting
 
     looks = iter([collecting.Collected(under_way=2, hopeful=2), collecting.Collected(done=2)])
     monkeypatch.setattr(collecting.Collector, "look", lambda self, sheet="": next(looks))

@@ -101,7 +101,7 @@ def test_calls_in_messages_are_what_the_commands_take():
 @pytest.fixture
 def folder(tmp_path):
     """A folder with what the pages of tasks suppose: the demo film, a sheet's records, a local service."""
-    from syntagma.service.standin.server import Standin
+    from syntagma.service.standin import Standin
     from syntagma.storage.folders import SHIPPED
 
     good(tmp_path, "start", ".")

@@ -2,15 +2,14 @@
 
 import pytest
 
-from syntagma.app.results.effects.figure import figure
-from syntagma.app.results.effects.report import observed, report
-from syntagma.app.results.effects.words import between, headline, judge_words, legend, number, pairs_won, share, verdict
+from syntagma.app.results.effects import observed, report
+from syntagma.app.results.effects_words import between, figure, headline, judge_words, legend, number, pairs_won, share, verdict
 from syntagma.app.results.judged import Judged
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.judging.effects import Level
 from syntagma.core.judging.observed import FamilyPrompt
 from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, Drift, Portrait, RaterAgreement, Share
 from syntagma.storage.library import Judgement, Kept
-from syntagma.storage.trouble import Trouble
 
 ADA = Portrait("Ada", 24, 0)
 

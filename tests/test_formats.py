@@ -7,12 +7,12 @@ import platformdirs
 import pytest
 
 from syntagma.core.checking.draft_checks import text_findings
+from syntagma.core.diagnostics import Trouble
 from syntagma.formats.prompts_out import WRITERS
 from syntagma.formats.table_in import read_rows
 from syntagma.formats.xlsx import read_sheet
 from syntagma.storage.files import read_text, whole_file, write_text
 from syntagma.storage.folders import Layer, own_folder
-from syntagma.storage.trouble import Trouble
 
 
 @pytest.mark.parametrize(("text", "columns", "rows", "mistakes"), [

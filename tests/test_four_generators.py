@@ -9,7 +9,7 @@ import pytest
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.family import Family
-from syntagma.app.families.wish import FamilySpec, Vary
+from syntagma.app.families.spec import FamilySpec, Vary
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.models.prices import cost
 from syntagma.core.models.references import reference_of

@@ -10,25 +10,22 @@ import pytest
 from PIL import Image
 
 from syntagma.app.composing.asked import Taste
+from syntagma.app.handing_on.bundles import Delivery, contact_sheets, delivered
 from syntagma.app.handing_on.campaign_made import fills_for
 from syntagma.app.handing_on.campaigns import nearest_ratio, shape_of
-from syntagma.app.handing_on.dataset.checks import _example, check, read_examples
-from syntagma.app.handing_on.dataset.costs import Prices, Tokens, pays_after
-from syntagma.app.handing_on.dataset.library_examples import kept_fills
-from syntagma.app.handing_on.dataset.making import _Seen
-from syntagma.app.handing_on.delivery import Delivery, contact_sheets, delivered
+from syntagma.app.handing_on.dataset import Prices, Tokens, _Seen, kept_fills, pays_after
+from syntagma.app.handing_on.dataset_checks import _example, check, read_examples
 from syntagma.app.handing_on.pack_file import Pack, read_pack, write_pack
 from syntagma.app.handing_on.packs import Taker, make_pack, without_service
-from syntagma.app.picking.chooser import Chooser
-from syntagma.app.picking.ground import said_rules
+from syntagma.app.picking import Chooser, said_rules
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.campaign.business import Placement
+from syntagma.core.campaign import Placement
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.metadata.pictures import said
 from syntagma.formats.metadata.xmp import Properties
 from syntagma.storage.library import Library
-from syntagma.storage.trouble import Trouble
 
 WORKSPACE = Workspace.load()
 

@@ -9,16 +9,24 @@ import httpx
 import numpy as np
 import pytest
 
-from syntagma.app.results.effects.next_prompts import _Written
-from syntagma.app.results.judge_server import MOST, JudgeServer
 from syntagma.app.results.judged import judged
-from syntagma.app.results.judging import BadJudgement, Judging, judgement_of, take_judgements, told, write_judgements
+from syntagma.app.results.judging import (
+    MOST_BYTES,
+    BadJudgement,
+    JudgeServer,
+    Judging,
+    judgement_of,
+    take_judgements,
+    told,
+    write_judgements,
+)
+from syntagma.app.results.next_prompts import _Written
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.judging.observed import Factors
 from syntagma.core.judging.pairs import PairAnswer, enough, next_pair, strengths
 from syntagma.core.judging.planning import candidates, narrowed, next_rows
 from syntagma.storage.library import Library
-from syntagma.storage.trouble import Trouble
 from tests.commands.program import good
 from tests.commands.test_results import picture
 
@@ -63,7 +71,7 @@ def test_what_a_stranger_sends_to_the_page_is_answered_and_changes_nothing(shelf
             }  # fmt: skip
             assert got == {"page": 200, "elsewhere": 404, "a picture": 404, "picture": 200, "another host": 404, "from another page": 403, "no JSON": 400, "a list": 400, "to nowhere": 404, "no judgement": 400, "of others": 400, "a token of others": 404}
             with socket.create_connection(("127.0.0.1", server.server_port), 5) as raw:  # what is too much is refused before it is sent
-                raw.sendall(f"POST /{server.token}/say HTTP/1.1\r\nHost: 127.0.0.1:{server.server_port}\r\nContent-Length: {MOST + 1}\r\n\r\n".encode())
+                raw.sendall(f"POST /{server.token}/say HTTP/1.1\r\nHost: 127.0.0.1:{server.server_port}\r\nContent-Length: {MOST_BYTES + 1}\r\n\r\n".encode())
                 assert raw.recv(100).startswith(b"HTTP/1.1 413")
             assert Library(shelf.library.root).judgements("all") == []
             (shelf.library.root / "library").rename(shelf.library.root / "moved")

@@ -5,8 +5,8 @@ from pathlib import Path
 
 import pytest
 
+from syntagma.app.results.downloads import USUAL, OpenTake, SeenFile, matched
 from syntagma.app.results.judged import Judged, verdicts_of
-from syntagma.app.results.matching import USUAL, OpenTake, SeenFile, matched
 from syntagma.core.judging.phrases import Verdict
 from syntagma.storage.library import Judgement, Kept
 

@@ -9,6 +9,7 @@ import time
 import httpx
 import pytest
 
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.models.profile import Answer, Call, Key, Service
 from syntagma.service import client as rooms
 from syntagma.service.answers import MISSING, Told, at, expiry, put, reason_of, told
@@ -25,7 +26,6 @@ from syntagma.service.client import (
     secret_of,
     unusable,
 )
-from syntagma.storage.trouble import Trouble
 from tests.commands.odd_services import PNG, Other, serving
 
 ANSWER = Answer(task="/no", state="/phase", results="/things", address="/at", charged="/paid", wrong="/oops", listed="/all", done=["over"], waiting=["going"], failed=["broken"], refused=["no"])
@@ -392,6 +392,6 @@ def test_a_look_up_that_is_sent_on():
 
 
 def test_a_service_that_can_be_asked_nothing_has_no_slips():
-    from syntagma.app.batches.dealing.service_trial import slips
+    from syntagma.app.batches.services import slips
 
     assert slips(Client(Service(address="http://127.0.0.1:1"))) == []

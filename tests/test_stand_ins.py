@@ -7,7 +7,7 @@ import pytest
 
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
-from syntagma.app.models.trial import try_model
+from syntagma.app.models.new_profile import try_model
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.draft_checks import text_findings
 from syntagma.core.writing.prompt import Manner

@@ -13,7 +13,7 @@ from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import COLUMNS, NUMBERS, Vocabulary, normal, term_of_row
 from syntagma.core.vocabulary.world import BadWorld
 from syntagma.core.writing.prompt_writer import Writer
-from syntagma.formats.vocabulary_csv import read_terms
+from syntagma.formats.table_in import read_terms
 from syntagma.storage.folders import Layer
 from tests.core.samples import PROSE, TAGS, read_formula
 

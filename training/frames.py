@@ -10,7 +10,7 @@ from pathlib import Path
 
 from syntagma.app.existing.reading import FRAME_WORDS, FRAMES_FILE
 from syntagma.core.editing.frame_words import MOST, FramePlace, Frames, choices, places, words_of
-from syntagma.core.reading.model.weights import Scorer
+from syntagma.core.reading.weights import Scorer
 from training.marked_prompts import HERE
 from training.maxent import fit_choices
 

@@ -4,8 +4,8 @@ from collections import Counter
 from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
-from syntagma.core.reading.model.features import NOTHING_YET, Read, WordRow
-from syntagma.core.reading.model.weights import FoundPart
+from syntagma.core.reading.features import NOTHING_YET, Read, WordRow
+from syntagma.core.reading.weights import FoundPart
 from training.marked_prompts import Example
 
 # Facets between which careful people differ: a part of one is near, not wrong, as another.

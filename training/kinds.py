@@ -4,11 +4,10 @@ import argparse
 import json
 from pathlib import Path
 
-from syntagma.app.existing.own_words import cleaner
-from syntagma.app.existing.reading import KINDS_FILE, kind_words, reader_of
+from syntagma.app.existing.reading import KINDS_FILE, cleaner, kind_words, reader_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.editing.kinds import KINDS, features
-from syntagma.core.reading.model.weights import Scorer
+from syntagma.core.editing.leading import KINDS, features
+from syntagma.core.reading.weights import Scorer
 from training.marked_prompts import HERE
 from training.maxent import fit
 

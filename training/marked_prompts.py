@@ -5,11 +5,12 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.core.models.profile import Profile
-from syntagma.core.reading.model.features import NOTHING_YET, Read, StretchContext, WordRow
-from syntagma.core.reading.model.stretching import stretches
 from syntagma.core.reading.model.words import WordKnowledge
+
+from syntagma.core.models.profile import Profile
+from syntagma.core.reading.features import NOTHING_YET, Read, StretchContext, WordRow
 from syntagma.core.reading.outer_form import outside
+from syntagma.core.reading.reader import stretches
 
 HERE = Path(__file__).resolve().parent / "marked"
 OUTSIDE = ("parameter",)

@@ -7,12 +7,24 @@ from importlib import import_module
 
 __version__ = "0.1.0"
 
-_WHERE = {
-    "Workspace": "app.workspace.workspace", "Ask": "app.composing.asked", "Taste": "app.composing.asked", "Composer": "app.composing.composer",
-    "Composed": "app.composing.composer", "Family": "app.families.family", "Wish": "app.families.wish", "Design": "app.families.wish",
-    "Vary": "app.families.wish", "Manner": "core.writing.prompt", "Trouble": "storage.trouble", "Refused": "core.diagnostics.places",
-    "BadFills": "core.drafting.fills", "TooLong": "core.fitting.limits",
-}  # fmt: skip
+_WHERE = {  # a documented name: its module, and the class there
+    "Ask": "app.composing.asked:Ask",
+    "BadFills": "core.drafting.fills:BadFills",
+    "Composed": "app.composing.composer:Composed",
+    "Composer": "app.composing.composer:Composer",
+    "Design": "app.families.spec:Design",
+    "Family": "app.families.family:Family",
+    "FamilySpec": "app.families.spec:FamilySpec",
+    "Manner": "core.writing.prompt:Manner",
+    "Refused": "core.diagnostics:Refused",
+    "SyntagmaError": "core.diagnostics:SyntagmaError",
+    "Taste": "app.composing.asked:Taste",
+    "TooLong": "core.fitting:TooLong",
+    "Trouble": "core.diagnostics:Trouble",
+    "Vary": "app.families.spec:Vary",
+    "Wish": "app.families.spec:FamilySpec",  # its former name
+    "Workspace": "app.workspace.workspace:Workspace",
+}
 
 __all__ = ["__version__", *_WHERE]
 
@@ -21,4 +33,5 @@ def __getattr__(name: str) -> object:
     """The documented names of the library, each imported when it is first asked for, so a command pays for none."""
     if name not in _WHERE:
         raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
-    return getattr(import_module(f"{__name__}.{_WHERE[name]}"), name)
+    module, _, found = _WHERE[name].partition(":")
+    return getattr(import_module(f"{__name__}.{module}"), found)

@@ -86,7 +86,7 @@ def test_a_question_mark_says_what_may_stand_there(tmp_path):
 
 
 def test_what_was_answered_is_kept_when_it_is_stopped(tmp_path, monkeypatch):
-    from syntagma.cli.composing import asking
+    from syntagma.cli.composing import compose
 
     answers = iter(["linocut", "brave"])
 
@@ -95,6 +95,6 @@ def test_what_was_answered_is_kept_when_it_is_stopped(tmp_path, monkeypatch):
             raise KeyboardInterrupt
         return answer
 
-    monkeypatch.setattr(asking, "_line", read)
+    monkeypatch.setattr(compose, "_line", read)
     done = run(tmp_path, "compose", "poster", "--ask")
     assert done.returncode == 130 and "your answers so far: syntagma compose poster medium=linocut trait=brave --ask" in done.stderr

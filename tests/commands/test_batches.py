@@ -14,7 +14,7 @@ import pytest
 from openpyxl import load_workbook
 
 from syntagma.app.batches.requests import DONE, _chosen
-from syntagma.app.batches.sheet_file import read_sheet_file
+from syntagma.app.batches.sheets import read_sheet_file
 from syntagma.app.batches.standin import standin
 from syntagma.app.workspace.workspace import Workspace
 from tests.commands.copies import again, edited

@@ -4,7 +4,7 @@ import importlib.util
 
 import pytest
 
-from syntagma.app.existing import commonness
+from syntagma.app.existing import shortening
 from tests.commands.program import good, run
 
 LONG = "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps, fine detail, 8k"
@@ -17,12 +17,12 @@ def without(monkeypatch):
     there = importlib.util.find_spec
 
     def hide(name: str) -> None:
-        for module in (commonness, importlib.import_module("syntagma.app.families.report"), importlib.import_module("syntagma.app.families.files")):
+        for module in (shortening, importlib.import_module("syntagma.app.families.report"), importlib.import_module("syntagma.app.families.files")):
             monkeypatch.setattr(module, "find_spec", lambda asked, *more: None if asked == name else there(asked, *more))
-        commonness.frequencies.cache_clear()
+        shortening.frequencies.cache_clear()
 
     yield hide
-    commonness.frequencies.cache_clear()
+    shortening.frequencies.cache_clear()
 
 
 def test_words(tmp_path, without):

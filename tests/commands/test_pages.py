@@ -11,9 +11,8 @@ from importlib.util import find_spec
 
 import pytest
 
-from syntagma.app.results.judge_server import JudgeServer
 from syntagma.app.results.judged import judged
-from syntagma.app.results.judging import Judging
+from syntagma.app.results.judging import JudgeServer, Judging
 from syntagma.app.results.pages import judge_page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.storage.library import Library

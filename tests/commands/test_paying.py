@@ -282,7 +282,7 @@ def test_a_profile_may_vouch_for_what_is_turned_away(there):
 @pytest.mark.parametrize("broken", [0, 2, 99])
 def test_what_was_turned_away_after_a_charge_is_looked_up_before_it_is_asked_again(there, broken, monkeypatch):
     """The profile says that the service knows keys, and it does not: the look-up alone keeps it from charging twice."""
-    from syntagma.app.batches.dealing import sending
+    from syntagma.app.batches import sending
 
     monkeypatch.setattr(sending, "LONGEST_WAIT", 0.02)
     books, looked = Books(answers((429, {"Retry-After": "0"}, {}))), []
@@ -301,7 +301,7 @@ def test_what_was_turned_away_after_a_charge_is_looked_up_before_it_is_asked_aga
 
 
 def test_a_service_that_turns_everything_away_ends_the_run(there, monkeypatch):
-    from syntagma.app.batches.dealing import sending
+    from syntagma.app.batches import sending
 
     monkeypatch.setattr(sending, "LONGEST_WAIT", 0.02)
     with serving(Other(Books(lambda number, sent: (503, {}, {"oops": "closed for good"})))) as server:
@@ -559,12 +559,12 @@ def test_a_result_within_the_answer_that_is_no_file_is_asked_for_again_under_its
 
 
 def test_a_result_within_the_answer_that_can_t_be_written_is_kept_elsewhere(there, monkeypatch):
-    from syntagma.app.batches.dealing import results_written
+    from syntagma.app.batches import settling
 
     def full(*_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(results_written, "_put", full)
+    monkeypatch.setattr(settling, "_put", full)
     with serving(Other(Books(lambda number, sent: (200, {}, {"images": [{"b64": base64.b64encode(PNG).decode()}]})))) as server:
         folder = there(PLAIN + AT_ONCE, server.address, rows=1)
         send(folder)
@@ -574,13 +574,13 @@ def test_a_result_within_the_answer_that_can_t_be_written_is_kept_elsewhere(ther
 
 
 def test_a_full_disk_writes_nothing_off(there, monkeypatch):
-    from syntagma.app.batches.dealing import results_written
+    from syntagma.app.batches import settling
 
     with serving(Other(Books())) as server:
         folder = there(PLAIN + TASKS + ANSWER, server.address, rows=2)
         send(folder)
         with monkeypatch.context() as patched:
-            patched.setattr(results_written.os, "replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+            patched.setattr(settling.os, "replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
             run(folder, "collect", "s")
         assert states(folder) == {"sent": 2} and "No space left" in shown(folder)[0]["why"]
         time.sleep(0.1)

@@ -90,14 +90,14 @@ def test_a_template_runs_nothing_that_lies_in_the_folder(here, module):
 
 
 def test_a_template_has_as_much_time_as_its_work_takes(here, monkeypatch):
-    from syntagma.app.handing_on import templates
+    from syntagma.app.handing_on import brief
 
     real = subprocess.run
     def slowly(call, **options):
         assert options["timeout"] > 60  # a busy machine may take that long
         return real(call, **options)
 
-    monkeypatch.setattr(templates.subprocess, "run", slowly)
+    monkeypatch.setattr(brief.subprocess, "run", slowly)
     (here / "page.md.j2").write_text("# {{ formula }}\n")
     assert "# poster" in good(here, "brief", "poster", "--template", "page.md.j2")
     (here / "page.md.j2").write_text("{% for a in range(99999) %}{% for b in range(99999) %}{% endfor %}{% endfor %}")
@@ -151,11 +151,11 @@ def test_a_list_that_goes_along_with_pictures_holds_no_live_cell(here):
 def test_a_key_of_hundreds_of_parts_is_refused_before_it_is_read(here, text):
     import tomllib
 
-    from syntagma.core.notation import toml_in
+    from syntagma.core.notation import toml
 
     with pytest.raises(tomllib.TOMLDecodeError, match="nested too deep"):
-        toml_in.read_toml(text)
-    assert toml_in.read_toml("a.b.c = 1\nd = 'a.b.c'\n") == {"a": {"b": {"c": 1}}, "d": "a.b.c"}
+        toml.read_toml(text)
+    assert toml.read_toml("a.b.c = 1\nd = 'a.b.c'\n") == {"a": {"b": {"c": 1}}, "d": "a.b.c"}
     (here / "models/x.toml").write_text(text)
     assert run(here, "pack", "p", "--out", "p.zip").returncode == 1
 
@@ -180,7 +180,7 @@ def test_a_stream_without_end_is_no_text(here):
 def test_variants_of_a_family_are_not_all_kept(here):
     from syntagma.app.families import variants
     from syntagma.app.families.family import Family
-    from syntagma.app.families.wish import Design, FamilySpec, read_vary
+    from syntagma.app.families.spec import Design, FamilySpec, read_vary
     from syntagma.app.workspace.workspace import Workspace
 
     wish = FamilySpec("poster", {"medium": "linocut", "subject": "hen"}, [read_vary("parameter.seed=1..300")], Design("full"), ("curlew-still",))
@@ -243,9 +243,8 @@ def test_the_page_of_judging_knows_its_own_host_and_no_depths(here):
     import http.client
     import threading
 
-    from syntagma.app.results.judge_server import JudgeServer
     from syntagma.app.results.judged import judged
-    from syntagma.app.results.judging import Judging
+    from syntagma.app.results.judging import JudgeServer, Judging
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.library import Library
 

@@ -7,7 +7,7 @@ from random import Random
 import pytest
 
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.asking.instructions import HOW_MUCH, Asker, read_asking, slipped
+from syntagma.core.asking import HOW_MUCH, Asker, read_asking, slipped
 from syntagma.core.drafting.fills import fill_of
 from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer

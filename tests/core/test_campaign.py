@@ -5,9 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from syntagma.core.campaign.business import read_business
-from syntagma.core.campaign.planning import planned, read_kinds
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.campaign import planned, read_business, read_kinds
+from syntagma.core.diagnostics import Refused
 from syntagma.core.english import countability
 
 DATA = Path(__file__).parents[2] / "src/syntagma/data"

@@ -4,17 +4,15 @@ import pytest
 
 from benchmarks.reading import reader
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.english.clauses import verb_at
+from syntagma.core.english.sentences import verb_at
 from syntagma.core.english.verbs import base_of, is_past, third
 from syntagma.core.models import Profile
 from syntagma.core.models.profile import Stress, TextHabits
-from syntagma.core.reading.formulas.learned_formula import SlotCandidate, formula_text, slot_names
-from syntagma.core.reading.formulas.slot_forms import formed
+from syntagma.core.reading.learned_formula import SlotCandidate, formed, formula_text, slot_names
 from syntagma.core.reading.outer_form import lengths, runs, segments
 from syntagma.core.reading.outer_form import outside as outside_of
-from syntagma.core.reading.shortening.frames import framed
-from syntagma.core.reading.shortening.leaving_out import Without
-from syntagma.core.reading.shortening.weighing import Weigher
+from syntagma.core.reading.shortening import Without, framed
+from syntagma.core.reading.weighing import Weigher
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer

@@ -10,12 +10,20 @@ from hypothesis import strategies as st
 
 from syntagma.core.designs.constraints import Named, cause, read_rules
 from syntagma.core.designs.cover import bound, cover
-from syntagma.core.designs.covering.algebra import developed, polynomials, starter, subset_rows, subsets
-from syntagma.core.designs.covering.fields import field, next_order, prime_power
-from syntagma.core.designs.covering.higher import searched
+from syntagma.core.designs.cover_algebra import (
+    developed,
+    field,
+    next_order,
+    polynomials,
+    prime_power,
+    starter,
+    subset_rows,
+    subsets,
+)
+from syntagma.core.designs.cover_search import searched
 from syntagma.core.designs.level_rows import Space, greedy, impossible
 from syntagma.core.designs.mixed import DesignModel, mixed
-from syntagma.core.designs.random_rows import drawn, ladder
+from syntagma.core.designs.plain_rows import drawn, ladder
 from syntagma.core.designs.spread import evenness, smallest_distance, spread
 
 

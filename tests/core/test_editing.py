@@ -5,13 +5,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from syntagma.app.composing.wished import is_one_picture, read_wish
-from syntagma.app.existing.own_words import cleaner, own_words
-from syntagma.app.existing.reading import kinds, reader_of
+from syntagma.app.existing.reading import cleaner, kinds, own_words, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.editing.cleaning import Cleaned
 from syntagma.core.editing.edits import Edit, edited, items, quotations
-from syntagma.core.editing.leading import led
-from syntagma.core.editing.tagging import tags
+from syntagma.core.editing.leading import led, tags
 
 WORLD = Workspace.load()
 READER = reader_of(WORLD)

@@ -3,10 +3,9 @@
 import pytest
 
 from syntagma.core import english
+from syntagma.core.english.adverbials import period, placed
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.english.places import placed
 from syntagma.core.english.sentences import first_mention
-from syntagma.core.english.times import period
 
 
 def cases(table: str) -> list[str]:

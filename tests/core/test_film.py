@@ -12,22 +12,20 @@ import webvtt
 
 from syntagma.app.film.film_prompts import FilmPrompts, film_knowledge, sent_clips
 from syntagma.app.film.lists import FilmList
-from syntagma.app.workspace.new_workspace import start
+from syntagma.app.workspace.tour import start
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.findings import REMARK
-from syntagma.core.film.cutting.film_cut import Cue, cut
-from syntagma.core.film.cutting.subtitles import WIDTH, subtitles
-from syntagma.core.film.planning.clips import ClipRules, Need, packed
-from syntagma.core.film.planning.continuity import continuity
-from syntagma.core.film.shots.reversing import frame_side, turned
-from syntagma.core.film.shots.script import script_of, shot_rows
-from syntagma.core.film.shots.shot_list import read_shots
-from syntagma.core.film.shots.spoken import SpokenLine, cell_of, divisions, lines_of, respelled, seconds_of, sentences
-from syntagma.core.film.words.cast import Cast
+from syntagma.core.diagnostics import REMARK
+from syntagma.core.film.clips import ClipRules, Need, packed
+from syntagma.core.film.continuity import continuity
+from syntagma.core.film.cut import WIDTH, Cue, cut, subtitles
+from syntagma.core.film.script import script_of, shot_rows
+from syntagma.core.film.shot_list import frame_side, read_shots, turned
+from syntagma.core.film.spoken import SpokenLine, cell_of, divisions, lines_of, respelled, seconds_of, sentences
+from syntagma.core.film.wording import Cast
 from syntagma.core.models.references import Consent, KnownReference
 from syntagma.formats.fountain import read_fountain, write_fountain
-from syntagma.formats.subtitles import write_srt, write_vtt
 from syntagma.formats.table_in import read_rows
+from syntagma.formats.timeline import write_srt, write_vtt
 
 FILMS = Path(__file__).parents[1] / "film"
 LISTS = sorted(path.stem for path in FILMS.glob("*.csv"))

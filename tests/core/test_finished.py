@@ -7,9 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from syntagma.core.checking.prompt_lint import Finished, findings, mended
-from syntagma.core.fitting.limits import TooLong
-from syntagma.core.fitting.plain_text import fit_text, thoughts
-from syntagma.core.models.print_size import enlarging, read_print
+from syntagma.core.fitting import TooLong, fit_text, thoughts
+from syntagma.core.models.measure import enlarging, read_print
 from syntagma.core.models.references import KnownReference, Reference
 from tests.core.samples import profile
 

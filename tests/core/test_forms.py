@@ -10,7 +10,7 @@ import pytest
 
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
-from syntagma.core.forms.table import COUNT, FormTable, Uncompilable, form_table
+from syntagma.core.form_table import COUNT, FormTable, Uncompilable, form_table
 from syntagma.core.formula import read_formula
 from syntagma.core.models import PLAIN
 from syntagma.core.seeing.cut_out import cut_out

@@ -2,8 +2,7 @@
 
 import pytest
 
-from syntagma.core.diagnostics.findings import REMARK
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics import REMARK, Refused
 from syntagma.core.formula import (
     FixedText,
     Group,

@@ -10,16 +10,24 @@ from scipy import stats
 
 from syntagma.core.judging.effects import LEVEL, budget, fit, level_out, paired
 from syntagma.core.judging.layout import coded, contrasts, layout
-from syntagma.core.judging.money import prices, share_between
 from syntagma.core.judging.observed import FamilyPrompt, JudgedTake, factors_of, table
-from syntagma.core.judging.odds import odds
-from syntagma.core.judging.order import next_one, pair_list, pairs_wanted, wanted
-from syntagma.core.judging.pairs import PairAnswer, enough, hang_together, next_pair, reliability, strengths
+from syntagma.core.judging.pairs import (
+    PairAnswer,
+    enough,
+    hang_together,
+    next_one,
+    next_pair,
+    pair_list,
+    pairs_wanted,
+    reliability,
+    strengths,
+    wanted,
+)
 from syntagma.core.judging.phrases import Verdict, counts, false_discovery, goes_with
-from syntagma.core.judging.planning import narrowed, next_rows, widths
+from syntagma.core.judging.planning import narrowed, next_rows, prices, share_between, widths
 from syntagma.core.judging.portraits import ALL_ALIKE, BY_CHANCE, CONTRARY, alpha, portraits, steadiness
 from syntagma.core.judging.promising import best_rows, promising_rows
-from syntagma.core.judging.wins import fit_wins, largest_t
+from syntagma.core.judging.wins import fit_wins, largest_t, odds
 
 COVER = ["0000000000", "0000111111", "0111000111", "1011011001", "1101101010", "1110110100"]
 

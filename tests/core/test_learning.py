@@ -6,11 +6,11 @@ from benchmarks.learning import FORMULAS, reader, score
 from syntagma.app.existing.learning import learned, save
 from syntagma.app.handing_on.brief import brief, prompts_in_answer, take
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.models import PLAIN
-from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.reading.formula_matching import Matcher
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
-from syntagma.storage.trouble import Trouble
 
 WORLD = Workspace(layers=[Layer("shipped", SHIPPED)])
 READER = reader()

@@ -7,17 +7,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.ways import way
+from syntagma.core.diagnostics import Refused, way
 from syntagma.core.formula import read_formula
-from syntagma.core.picking.detail import slots_at, take_at
-from syntagma.core.picking.nearest_terms import stands_for
 from syntagma.core.picking.picker import Deck, Picker, Want
-from syntagma.core.picking.scene import Scene
+from syntagma.core.picking.scene import Scene, stands_for
+from syntagma.core.picking.situated import slots_at, take_at
 from syntagma.core.picking.themes import Leaning, check_theme, read_theme
 from syntagma.core.vocabulary.affinity import NEVER, suits
-from syntagma.core.vocabulary.stated import content_words, ideas
-from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary, clash
+from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary, clash, content_words, ideas
 
 NIGHT = Term("hour", "night", tags=("night",))
 NOON = Term("light", "noon sun", tags=("day",), clashes=("#night",))

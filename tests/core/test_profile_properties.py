@@ -8,7 +8,7 @@ from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from syntagma.core.drafting.fills import BadFills, cleaned
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting import TooLong
 from syntagma.core.formula import read_formula
 from syntagma.core.models.parameters import found_in
 from syntagma.core.models.request_shape import as_json

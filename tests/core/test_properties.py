@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from syntagma.core import english
 from syntagma.core.drafting.fills import BadFills, cleaned
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting import TooLong
 from syntagma.core.formula import parse_formula, write_formula
 from syntagma.core.formula.phrase_body import hanging_word
 from tests.core.samples import PROSE, TAGS, profile, writer

@@ -10,19 +10,19 @@ from benchmarks.picks import picks
 from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
 from syntagma.app.composing.asked import Ask
-from syntagma.app.existing.commonness import frequencies
 from syntagma.app.existing.rewriting import RewriteRequest, rewrite, swapped
+from syntagma.app.existing.shortening import frequencies
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.english.clauses import is_clause
+from syntagma.core.diagnostics import Trouble
+from syntagma.core.english.sentences import is_clause
 from syntagma.core.models import PLAIN
 from syntagma.core.models.measure import words as count_words
-from syntagma.core.reading.comparing import compare
-from syntagma.core.reading.formulas.matching import Matcher
-from syntagma.core.reading.formulas.rewriting import lowered, swap_words
-from syntagma.core.reading.shortening.shortening import shorten
+from syntagma.core.reading.formula_matching import Matcher
+from syntagma.core.reading.formula_rewriting import lowered, swap_words
+from syntagma.core.reading.prompt_pieces import compare
+from syntagma.core.reading.shortening import shorten
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.folders import SHIPPED, Layer
-from syntagma.storage.trouble import Trouble
 
 WORLD = Workspace(layers=[Layer("shipped", SHIPPED)])
 READER = reader()

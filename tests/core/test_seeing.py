@@ -4,7 +4,6 @@ import numpy as np
 import pytest
 
 from syntagma.app.results.picture_read import colour_words
-from syntagma.core.seeing.colour_space import as_hex, colours_in, distance, matched, nearest_word, of_hex, oklab
 from syntagma.core.seeing.likeness import (
     Link,
     groups,
@@ -15,7 +14,7 @@ from syntagma.core.seeing.likeness import (
     text_likeness,
     twins_of_texts,
 )
-from syntagma.core.seeing.picture_look import detail, look, palette
+from syntagma.core.seeing.pictures import as_hex, colours_in, detail, distance, look, matched, nearest_word, of_hex, oklab, palette
 
 WORDS = colour_words()
 

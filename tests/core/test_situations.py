@@ -8,15 +8,14 @@ import pytest
 from syntagma.app.composing.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.family import Family
-from syntagma.app.families.wish import FamilySpec, read_vary
+from syntagma.app.families.spec import FamilySpec, read_vary
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.checking.care import against_children
-from syntagma.core.checking.rights import rights
+from syntagma.core.checking.rights import against_children, rights
 from syntagma.core.drafting.fills import Fill, item_of_text
 from syntagma.core.picking.kinds import kind_of
 from syntagma.core.picking.situations import DETAIL, FRAMING, nth, situations_of, turn_of
 from syntagma.core.vocabulary.terms import normal
-from syntagma.formats.vocabulary_csv import read_situations
+from syntagma.formats.table_in import read_situations
 
 WORLD = Workspace.load()
 SHIPPED = WORLD.every_situation()

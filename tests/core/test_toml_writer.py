@@ -7,7 +7,7 @@ import tomlkit
 from hypothesis import given
 from hypothesis import strategies as st
 
-from syntagma.core.notation.toml_writer import pair, scalar, table, value
+from syntagma.core.notation.toml import pair, scalar, table, value
 
 TEXT = st.text(st.characters(exclude_categories=("Cs",)), max_size=40)
 

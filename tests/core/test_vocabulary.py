@@ -2,8 +2,8 @@
 
 import pytest
 
-from syntagma.core.checking.vocabulary_checks import check_terms
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.checking.prompt_lint import check_terms
+from syntagma.core.diagnostics import Refused
 from syntagma.core.drafting.fills import BadFills, cleaned, fill_of
 from syntagma.core.formula import SlotRule
 from syntagma.core.vocabulary.facets import Traits, read_facets

@@ -9,9 +9,8 @@ from hypothesis import strategies as st
 
 from benchmarks.picks import read_world
 from benchmarks.second_marking import shared
-from syntagma.core.designs.agreement import Agreement
-from syntagma.core.designs.axes import Axis, Clashes
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.designs.axes import Agreement, Axis, Clashes
+from syntagma.core.diagnostics import Refused
 from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import UNTOLD, Scene, SceneFit

@@ -4,7 +4,7 @@ import pytest
 
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.drafting.surroundings import _follow
-from syntagma.core.fitting.limits import TooLong, fit_items
+from syntagma.core.fitting import TooLong, fit_items
 from syntagma.core.models.measure import Limit
 from tests.core.samples import PROSE, TAGS, profile, write, writer
 

@@ -133,7 +133,7 @@ def _run(argv: list[str]) -> int:
     typed = argv
     if argv[0] == "help":
         if argv[1] not in COMMANDS and len(argv) == 2:
-            from syntagma.cli.workspace.pages import show
+            from syntagma.cli.glossary import show
 
             if show(argv[1]):
                 return 0
@@ -168,14 +168,13 @@ def hand_over(name: str, argv: list[str]) -> int:
 
 def _guarded(name: str, argv: list[str]) -> int:
     from syntagma.cli import args, terminal
-    from syntagma.core.diagnostics import ways
-    from syntagma.core.diagnostics.places import Refused
+    from syntagma.core import diagnostics
+    from syntagma.core.diagnostics import NoFile, Refused, Trouble
     from syntagma.core.drafting.fills import BadFills
-    from syntagma.core.fitting.limits import TooLong
-    from syntagma.core.notation.sense import half_character
-    from syntagma.storage.trouble import NoFile, Trouble
+    from syntagma.core.fitting import TooLong
+    from syntagma.core.notation.structure import half_character
 
-    ways.use(WAYS)
+    diagnostics.use(WAYS)
     args.calls_are_mended_by(_meant)
     try:
         if any(half_character(word) for word in argv):
@@ -233,7 +232,7 @@ def _list_of_commands() -> str:
     rows = []
     for step, names in HEADINGS.items():
         rows += [f"  {step if not n else '':<8} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
-    from syntagma.cli.workspace.pages import ROOMS, pages
+    from syntagma.cli.glossary import ROOMS, pages
 
     by_room = [[name for name, path in pages().items() if path.parent.name == room] for room in ROOMS]
     for room, names in zip(ROOMS, by_room, strict=True):

@@ -9,8 +9,7 @@ from shlex import quote, split
 from typing import NamedTuple, NoReturn
 
 from syntagma.cli import registry
-from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.storage.trouble import Trouble
+from syntagma.core.diagnostics import Trouble, perhaps
 
 
 class Verb(NamedTuple):

@@ -9,9 +9,8 @@ from collections.abc import Mapping
 from types import ModuleType
 
 from syntagma.cli.args import Parser
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics import Refused, Trouble
 from syntagma.core.formula import Formula
-from syntagma.storage.trouble import Trouble
 
 
 class _Command(Parser):

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Sequence
 from functools import cached_property
 from pathlib import Path
 
-from syntagma.core.diagnostics.suggestions import nearest
+from syntagma.core.diagnostics import nearest
 from syntagma.core.english.word_lists import NUMBERS as SMALL
-from syntagma.core.reading.labels import facet_of_label
+from syntagma.core.reading.lexicon import facet_of_label
 
 NUMBERS = {word: str(n) for n, word in enumerate(SMALL)} | {"a": "1", "dozen": "12", "twenty": "20", "hundred": "100"}
 
@@ -74,7 +74,7 @@ class KnownNames:
     @cached_property
     def sheets(self) -> list[str]:
         from syntagma.app.batches.sheets import opened
-        from syntagma.storage.trouble import Trouble
+        from syntagma.core.diagnostics import Trouble
 
         try:
             with opened(self.workspace, read_only=True) as ledger:

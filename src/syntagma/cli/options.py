@@ -1,5 +1,4 @@
-"""The options that ask for more than fills: picks, themes, looks, detail, parameters, references, weight. They are the same on
-every command that writes prompts."""
+"""The options that ask for more than fills: picks, themes, looks, detail, parameters, references, weight. They are the same on every command that writes prompts."""
 
 from syntagma.cli import args
 
@@ -38,7 +37,7 @@ def form_argument(parser: args.Parser) -> None:
 
 def as_form(call) -> None:
     """Write in the form that is asked for, as for a model of that name. Raises Trouble if a model is named, too."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if call.form and call.model:
         raise Trouble(f"{call.model} has a form of its own", "leave --form or --model out", 2)

@@ -1,6 +1,10 @@
-"""The options that several commands share: each has one meaning, one help text, and if it is used all day a short form."""
+"""The options that ask for more than fills: picks, themes, looks, detail, parameters, references, weight. They are the same on
+every command that writes prompts.
+"""
 
 from typing import Any, NamedTuple
+
+# ──── The options that several commands share: each has one meaning, one help text, and if it is used all day a short form.
 
 
 class OptionSpec(NamedTuple):
@@ -75,3 +79,4 @@ def shared(option: str, given: dict[str, Any]) -> dict[str, Any]:
     metavar, help_ = SHARED[option]
     said = f"{help_} (default: {default:g})" if isinstance(default, int | float) and not isinstance(default, bool) else help_
     return {**given, **({"metavar": metavar} if metavar and "choices" not in given else {}), "help": said}
+

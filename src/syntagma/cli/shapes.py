@@ -45,7 +45,7 @@ def help_json(names: Sequence[str], printed: Mapping[str, Sequence[str]]) -> tup
         rows = "\n".join(f"  {call:<{width}}  {', '.join(shapes)}" for call, shapes in printed.items())
         return f"What --json prints, by command:\n\n{rows}\n\n`syntagma help json NAME` prints the JSON Schema of one; {{\"items\": […], \"findings\": […]}} where there may be many.", ""
     if names[0] not in known:
-        from syntagma.core.diagnostics.suggestions import nearest
+        from syntagma.core.diagnostics import nearest
 
         near = nearest(names[0], known)
         return "", f"did you mean: syntagma help json {near}" if near else "`syntagma help json` lists them"

@@ -9,7 +9,7 @@ from functools import cached_property
 from itertools import groupby, zip_longest
 
 from syntagma.cli.harmless import shown
-from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
+from syntagma.core.diagnostics import ERROR, REMARK, Finding
 from syntagma.core.realising import TextPiece
 
 NUMERIC = ("terms", "slots")  # columns of numbers are aligned to the right

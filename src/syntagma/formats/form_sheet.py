@@ -1,6 +1,6 @@
 """A form as a workbook: a row per prompt, open lists, and the prompt growing in a column by formulas that every spreadsheet program works out.
 
-This is one of two small interpreters of core/forms/table.py; the other is the script of data/pages/form.html.j2. Both put the same pieces together in
+This is one of two small interpreters of core/form_table.py; the other is the script of data/pages/form.html.j2. Both put the same pieces together in
 the same order, so what a form shows is what `compose --rows` gives, wherever terms of the lists are chosen.
 
 Sheets: form (to fill in), choices (what each term does), parts and working (hidden: the pieces, and what is worked out of them). On the form row 2 asks,
@@ -16,7 +16,7 @@ from zipfile import ZipFile
 
 from syntagma.core import english
 from syntagma.core.english import word_lists
-from syntagma.core.forms.table import COUNT, PERSONAL, SILENT, YOO, Field, FormTable, GroupForm, PhraseForm, Template, Waits
+from syntagma.core.form_table import COUNT, PERSONAL, SILENT, YOO, Field, FormTable, GroupForm, PhraseForm, Template, Waits
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.archive import write_archive
 from syntagma.formats.xlsx import AREA, as_text

@@ -6,7 +6,7 @@ transitions, centred text, notes, boneyard, sections, synopses, page breaks, and
 
 import re
 
-from syntagma.core.film.shots.script import (
+from syntagma.core.film.script import (
     ACTION,
     BONEYARD,
     CENTRED,

@@ -5,6 +5,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO, NamedTuple
 
+from syntagma.core.diagnostics import SyntagmaError
+
 PNG, JPEG, GIF, WEBP, MP4, WEBM, PDF, MP3, OGG, WAV = ".png", ".jpg", ".gif", ".webp", ".mp4", ".webm", ".pdf", ".mp3", ".ogg", ".wav"
 PICTURES, CLIPS, SOUNDS = (PNG, JPEG, GIF, WEBP), (MP4, WEBM), (MP3, OGG, WAV)
 _BEGINNINGS = {
@@ -13,7 +15,7 @@ _BEGINNINGS = {
 _FRAMES = {*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC}  # the markers of a JPEG that say its size
 
 
-class NotWhole(ValueError):
+class NotWhole(SyntagmaError, ValueError):
     """A file that is not a picture, clip or sound, or not there to its end."""
 
 

@@ -7,8 +7,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import partial
 from typing import Any, TextIO
 
-from syntagma.formats.cells import HarmlessCells
 from syntagma.formats.json_out import ItemsOut, encoder
+from syntagma.formats.table_in import HarmlessCells
 
 Record = Mapping[str, Any]
 

@@ -1,4 +1,4 @@
-"""CSV in (RFC 4180, UTF-8): rows with the line each begins on; a broken row is reported, and the rest still comes."""
+"""One facet's vocabulary file into terms."""
 
 import csv
 import io
@@ -6,8 +6,52 @@ from collections.abc import Sequence
 from itertools import islice
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.places import Mistake
-from syntagma.formats.cells import as_it_was
+from syntagma.core.diagnostics import Mistake, nearest
+from syntagma.core.notation.late_regex import regex
+from syntagma.core.picking.situations import Situation, situations_of
+from syntagma.core.vocabulary.terms import BadRow, RowReader, Term
+
+# ──── Cells that a spreadsheet would run: made harmless on the way out, by one ' before them, and themselves again on the way in.
+
+
+_RUNS = regex(r"'*[=+\-@\t\r]")
+_NUMBER = regex(r"[+-]?(?:\d+(?:[.,]\d+)*|\.\d+)(?:[eE][+-]?\d+)?%?")
+
+
+def harmless(cell: str) -> str:
+    """A cell as it may be in a CSV file: with ' before it where a spreadsheet would take it for a formula. Numbers stay."""
+    return f"'{cell}" if _RUNS.match(cell) and not _NUMBER.fullmatch(cell) else cell
+
+
+def as_it_was(cell: str) -> str:
+    """A cell of a CSV file without the ' that made it harmless."""
+    return cell[1:] if cell[:1] == "'" and _RUNS.match(cell) else cell
+
+
+class HarmlessCells:
+    """Makes cells harmless and counts them; with `plain` it leaves them as they are."""
+
+    def __init__(self, plain: bool = False):
+        self.plain, self.count = plain, 0
+
+    @property
+    def note(self) -> str:
+        """What is to be reported of it; "" if nothing was done."""
+        if not self.count:
+            return ""
+        cells = f"{self.count} cells that a spreadsheet would run begin" if self.count > 1 else "a cell that a spreadsheet would run begins"
+        return f"{cells} with ' (Syntagma removes it when it reads the file; --plain-csv leaves it out)"
+
+    def row(self, cells: "list[object]") -> list[object]:
+        """A row as it is written."""
+        if self.plain:
+            return cells
+        safe = [harmless(cell) if isinstance(cell, str) else cell for cell in cells]
+        self.count += sum(one is not other for one, other in zip(cells, safe, strict=True))
+        return safe
+
+# ──── CSV in (RFC 4180, UTF-8): rows with the line each begins on; a broken row is reported, and the rest still comes.
+
 
 MOST_COLUMNS = 1_000
 MOST_BROKEN = 300  # rows that can't be read, behind which the rest is not tried
@@ -114,3 +158,32 @@ def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str
             mistakes.append(Mistake(f"the row can't be read ({error})", remedy, source, number, 1, shown, len(shown)))
             at = number
     return records, mistakes
+
+# ──── One facet's vocabulary file into terms.
+
+
+def read_terms(facet: str, text: str, source: str, layer: str) -> tuple[list[Term], list[Mistake]]:
+    """Read a vocabulary file. Rows that make no term are reported and passed over."""
+    columns, rows, mistakes = read_cells(text, source)
+    if columns and "term" not in columns:
+        near = nearest("term", columns)
+        remedy = f"rename the column “{near}” to term" if near else "name the first column term"
+        return [], [Mistake("no column is called “term”", remedy, source, 1, 1, ",".join(columns), len(",".join(columns)))]
+    terms, reader = [], RowReader(facet, columns, layer)
+    for line, cells in rows:
+        try:
+            terms.append(reader.term(cells))
+        except BadRow as bad:
+            shown = ",".join(cells)
+            mistakes.append(Mistake(str(bad), bad.remedy, source, line, 1, shown, len(shown)))
+    return terms, mistakes
+
+
+def read_situations(text: str, source: str, layer: str) -> tuple[list[Situation], list[Mistake]]:
+    """Read a file of situations. Rows that make none are reported and passed over."""
+    columns, rows, mistakes = read_cells(text, source)
+    if not columns or not columns[0]:
+        return [], mistakes
+    found, wrong = situations_of(columns, rows, layer)
+    cells = dict(rows)
+    return found, [*mistakes, *(Mistake(str(bad), bad.remedy, source, line, 1, ",".join(cells[line]), 1) for line, bad in wrong)]

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from io import BytesIO
 from typing import IO, Any
 
-from syntagma.core.diagnostics.places import Mistake
+from syntagma.core.diagnostics import Mistake, SyntagmaError
 from syntagma.formats.table_in import MOST_COLUMNS, Table, TableRow, is_note, too_wide
 
 MOST_BYTES = 128 << 20  # of all that is packed in a workbook
@@ -88,7 +88,7 @@ def _filled_in(lines: Sequence[Sequence[str]], top: int, left: int, right: int) 
     return list(dict.fromkeys(filter(None, columns))), rows, []
 
 
-class _Unread(Exception):
+class _Unread(SyntagmaError):
     """A sheet that is too large."""
 
 

@@ -20,10 +20,10 @@ from urllib.parse import quote, urljoin, urlsplit
 
 import httpx
 
+from syntagma.core.diagnostics import SyntagmaError, Trouble
 from syntagma.core.models.profile import Call, Service
 from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.service.answers import MISSING, Told, at, put, reason_of, text_at, told
-from syntagma.storage.trouble import Trouble
 
 MOST_ANSWER = 64 << 20  # bytes of an answer in which results may be
 MOST_TOLD = 4 << 20  # bytes of any other
@@ -63,7 +63,7 @@ def _trusted() -> ssl.SSLContext:
     return httpx.create_ssl_context(trust_env=False)
 
 
-class Unreadable(Exception):
+class Unreadable(SyntagmaError):
     """An answer that can't be read, or did not come whole."""
 
 
@@ -346,7 +346,7 @@ class Client:
         return data
 
 
-class Elsewhere(Exception):
+class Elsewhere(SyntagmaError):
     """A redirect to another host, to which nothing is sent."""
 
 

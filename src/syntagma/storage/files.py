@@ -8,7 +8,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO, BinaryIO, TextIO
 
-from syntagma.storage.trouble import NoFile, Trouble
+from syntagma.core.diagnostics import NoFile, Trouble
 
 MOST = 64 << 20  # bytes of a file that is read whole
 PATIENCE = 15.0  # seconds until a file that another call is writing is given up

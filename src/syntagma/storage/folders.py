@@ -1,9 +1,23 @@
-"""The three layers, later over earlier: what ships with Syntagma, the person's own folder, the workspace."""
+"""A person's marks on terms, stars and notes, in one CSV file of their own folder: marks.csv."""
 
+import csv
+import io
+import marshal
 import os
 import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from hashlib import sha256
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
+
+from syntagma import __version__
+from syntagma.core.diagnostics import Trouble
+from syntagma.core.vocabulary.terms import normal
+from syntagma.storage.files import held, make_folder, read_text, write_text
+
+# ──── The three layers, later over earlier: what ships with Syntagma, the person's own folder, the workspace.
+
 
 SETTINGS = "syntagma.toml"
 SHIPPED = Path(__file__).resolve().parent.parent / "data"
@@ -68,3 +82,89 @@ def layers(workspace: Path | None) -> list[Layer]:
     """The layers that apply, earliest first."""
     found = [Layer("shipped", SHIPPED), Layer("own", own_folder())]
     return found + ([Layer("workspace", workspace)] if workspace else [])
+
+# ──── What files say, compiled into the person's cache folder, so the next call reads it in a fraction of the time: made again when a file changes, done without if it can't be kept.
+
+
+FORMAT = 1  # of what is kept: a step up for each change to what is compiled
+
+
+def compiled(path: Path, what: str, make: Callable[[], Any]) -> Any:
+    """What `make` makes of a file, from the cache if it is there and the file has not changed since. `what` names what is made of it; it is made of tuples, lists, dicts, strings and numbers. Whatever `make` raises is raised."""
+    try:
+        state = path.stat()
+    except OSError:
+        return make()
+    name = sha256(f"{path}\0{what}".encode()).hexdigest()[:24]
+    kept = cache_folder() / f"{name}.bin"
+    sign = (FORMAT, __version__, sys.version_info[:2], marshal.version, str(path), what, state.st_mtime_ns, state.st_size)
+    with suppress(OSError, ValueError, EOFError, TypeError):
+        signed, made = marshal.loads(kept.read_bytes())
+        if signed == sign:
+            return made
+    made = make()
+    with suppress(OSError, ValueError):
+        kept.parent.mkdir(parents=True, exist_ok=True)
+        beside = kept.with_suffix(f".{os.getpid()}")  # put in place whole: two calls may write at a time
+        beside.write_bytes(marshal.dumps((sign, made)))
+        beside.replace(kept)
+    return made
+
+# ──── A person's marks on terms, stars and notes, in one CSV file of their own folder: marks.csv.
+
+
+FILE = "marks.csv"
+
+
+class TermMark(NamedTuple):
+    """What a person has set on one term."""
+
+    star: bool = False
+    note: str = ""
+
+
+Marks = dict[tuple[str, str], TermMark]  # (facet, term) → mark
+
+
+def marks_file() -> Path:
+    return own_folder() / FILE
+
+
+@contextmanager
+def marks_held() -> Iterator[None]:
+    """Hold the marks for this call, from reading to writing them. Raises Trouble."""
+    make_folder(marks_file().parent)
+    with held(marks_file()):
+        yield
+
+
+def read_marks() -> Marks:
+    """All marks; none without a file. Raises Trouble if it can't be read."""
+    path = marks_file()
+    if not path.exists():
+        return {}
+    rows = csv.DictReader(io.StringIO(read_text(path), newline=""))
+    try:
+        return {
+            (row.get("facet") or "", row.get("term") or ""): TermMark((row.get("star") or "") == "yes", row.get("note") or "")
+            for row in rows
+        }
+    except csv.Error as error:
+        raise Trouble(f"{path} can't be read: {error}", "correct it, or move it: it holds your stars and notes") from None
+
+
+def write_marks(marks: Marks) -> None:
+    """Write all marks, those that say nothing left out. Raises Trouble."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["facet", "term", "star", "note"])
+    for (facet, term), mark in sorted(marks.items()):
+        if mark.star or mark.note:
+            writer.writerow([facet, term, "yes" if mark.star else "", mark.note])
+    make_folder(marks_file().parent)
+    write_text(marks_file(), out.getvalue())
+
+
+def by_name(marks: Marks) -> Marks:
+    """The same by the normal form of the term's name."""
+    return {(facet, normal(term)): mark for (facet, term), mark in marks.items()}

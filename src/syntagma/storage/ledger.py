@@ -15,11 +15,10 @@ from pathlib import Path
 from typing import Any, NamedTuple
 from uuid import uuid4
 
-from syntagma.core.batches.rows import SheetRow, TakeState
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import SyntagmaError, Trouble, perhaps
+from syntagma.core.sheets import SheetRow, TakeState
 from syntagma.storage.files import held, make_folder
 from syntagma.storage.folders import own_folder
-from syntagma.storage.trouble import Trouble
 
 LEDGER = "ledger.sqlite"
 VERSION = 3
@@ -66,7 +65,7 @@ def now() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
-class _Damaged(Exception):
+class _Damaged(SyntagmaError):
     """What is in a ledger and can't."""
 
 
@@ -77,7 +76,7 @@ class Attempt(NamedTuple):
     key: str
 
 
-class OverBudget(Exception):
+class OverBudget(SyntagmaError):
     """More than all sheets together may cost. `spent` is what they have cost, or may have."""
 
     def __init__(self, spent: float):
@@ -85,11 +84,11 @@ class OverBudget(Exception):
         self.spent = spent
 
 
-class Meanwhile(Exception):
+class Meanwhile(SyntagmaError):
     """Another call did something with a take meanwhile."""
 
 
-class Differs(Exception):
+class Differs(SyntagmaError):
     """What may have been charged, and would go out as another request."""
 
 

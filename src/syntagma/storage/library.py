@@ -15,9 +15,9 @@ from pathlib import Path
 from typing import Any, NamedTuple
 from uuid import uuid4
 
+from syntagma.core.diagnostics import Trouble
 from syntagma.storage.files import make_folder, opened, why, within
 from syntagma.storage.ledger import now
-from syntagma.storage.trouble import Trouble
 
 LIBRARY, FOLDER = "library.sqlite", "library"
 VERSION = 4

@@ -12,13 +12,13 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import DONE, SheetRow
+from syntagma.core.diagnostics import NoFile, Trouble
 from syntagma.core.models.references import kind_of
 from syntagma.core.models.request_shape import as_json
+from syntagma.core.sheets import DONE, SheetRow
 from syntagma.formats.media_files import NotWhole, media_of
 from syntagma.storage.files import within
 from syntagma.storage.ledger import Ledger
-from syntagma.storage.trouble import NoFile, Trouble
 
 MOST = 32 << 20  # bytes of a picture that is sent
 

@@ -1,4 +1,4 @@
-"""Records made into the rows of a sheet: each with its request, its price with tax, its findings, its id."""
+"""Other picks in the place of a row's: what was picked for it is picked again, everything else stays."""
 
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -6,13 +6,15 @@ from typing import Any
 from syntagma.app.existing.checks import finished_of, not_sent, request_for
 from syntagma.app.existing.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import MOST_TAKES, SheetRow, content_hash, profile_hash, row_ids
 from syntagma.core.checking.prompt_lint import findings
-from syntagma.core.diagnostics.findings import WARNING
+from syntagma.core.diagnostics import WARNING
 from syntagma.core.models.parameters import settle
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.structure import plain
+from syntagma.core.sheets import MOST_TAKES, SheetRow, content_hash, profile_hash, row_ids
+
+# ──── Records made into the rows of a sheet: each with its request, its price with tax, its findings, its id.
 
 
 def rows_of(workspace: Workspace, records: Sequence[Mapping[str, Any]], taken: Sequence[str] = ()) -> list[SheetRow]:
@@ -115,3 +117,4 @@ def _further(record: Mapping[str, Any], film: Mapping[str, Any]) -> dict[str, st
     if isinstance(changes, dict):
         found.setdefault("changes", "; ".join(f"{slot}: {pair[1]}" for slot, pair in changes.items() if isinstance(pair, list) and len(pair) == 2))
     return {"clip": str(film["name"]), **found} if film.get("name") else found
+

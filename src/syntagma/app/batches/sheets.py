@@ -1,38 +1,115 @@
-"""Sheets: shown, taken back from people, approved and removed, with the ledger as the truth."""
+"""Other picks in the place of a row's: what was picked for it is picked again, everything else stays."""
 
+import csv
 import getpass
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 
 from syntagma.app.batches.requests import Leaving, leaving
 from syntagma.app.batches.rows_made import content_of, hash_of, row_of
+from syntagma.app.composing.asked import Taste
+from syntagma.app.composing.records import Recorder, says_more
+from syntagma.app.picking import Chooser
+from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.conditions import BadCondition, condition
-from syntagma.core.batches.merging import EDITABLE, Conflict, Merge, merged, status_given
-from syntagma.core.batches.rows import (
+from syntagma.core.diagnostics import ERROR, Refused, Trouble, perhaps
+from syntagma.core.models.parameters import own_name, settle, shown, spelled, value_of, without_parameters
+from syntagma.core.models.prices import priced
+from syntagma.core.picking.situations import number_of
+from syntagma.core.sheets import (
     APPROVED,
     DONE,
+    EDITABLE,
     EXPIRED,
     FAILED,
     MOST_TAKES,
     OPEN,
+    PERSONS,
     QUEUED,
     SENT,
     UNCLEAR,
     WAITING,
+    BadCondition,
+    Conflict,
+    Merge,
     SheetRow,
     TakeState,
     approval_hash,
+    condition,
+    merged,
     row_ids,
+    status_given,
     status_of,
 )
-from syntagma.core.diagnostics.findings import ERROR
-from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.models.parameters import own_name, settle, shown, spelled, value_of, without_parameters
-from syntagma.core.models.prices import priced
+from syntagma.core.vocabulary.terms import normal
+from syntagma.core.writing.prompt import Manner
+from syntagma.core.writing.prompt_writer import Writer
+from syntagma.formats.table_in import HarmlessCells
+from syntagma.storage.files import whole_file
 from syntagma.storage.ledger import Ledger, now
-from syntagma.storage.trouble import Trouble
+
+# ──── Sheets: shown, taken back from people, approved and removed, with the ledger as the truth.
+
+
+# ──── A sheet as a file that people edit: CSV, or XLSX with open lists, wrapped text, findings in colour; and the copy that comes back.
+
+
+ENDINGS = (".csv", ".xlsx")
+
+
+def write_sheet_file(sheet: "Sheet", path: str, note: Callable[[str], None], rows: Sequence[Mapping[str, str]] | None = None) -> int:
+    """Give a sheet out; return how many rows. Raises Trouble."""
+    ending = Path(path).suffix.lower()
+    if ending not in ENDINGS:
+        raise Trouble(f"can't write a sheet as {ending or path}", "name it .xlsx or .csv", 2)
+    cells = list(rows if rows is not None else sheet.table())
+    columns = sheet.columns
+    if ending == ".xlsx":
+        from syntagma.formats.xlsx import write_looked_over
+
+        with whole_file(path) as file:
+            try:
+                write_looked_over(file.buffer, sheet.name, columns, [[one[name] for name in columns] for one in cells], _lists(sheet), "findings")
+            except ValueError as wrong:
+                raise Trouble(f"{path} can't be written: {wrong}", "write .csv") from None
+        return len(cells)
+    safe = HarmlessCells()
+    with whole_file(path) as file:
+        out = csv.writer(file)
+        out.writerow(safe.row(list(columns)))
+        for one in cells:
+            out.writerow(safe.row([one[name] for name in columns]))
+    if safe.note:
+        note(safe.note)
+    return len(cells)
+
+
+def _lists(sheet: "Sheet") -> dict[str, list[str]]:
+    """The open lists: statuses, models, the values of closed parameters."""
+    models = list(dict.fromkeys(row.model for row in sheet.rows.values()))
+    found = {"status": list(PERSONS), "model": list(sheet.workspace.models())}
+    for name in sheet.parameters:
+        values = [shown(value) for model in models if model in sheet.workspace.models() and (rule := sheet.workspace.model(model).parameter.get(name)) for value in rule.values]
+        if values:
+            found[name] = list(dict.fromkeys(values))
+    return found
+
+
+def read_sheet_file(path: str) -> list[dict[str, str]]:
+    """The rows of a copy. Raises Refused if rows can't be read, Trouble if it is not a sheet."""
+    columns, rows, mistakes = read_table(path)
+    if mistakes:
+        raise Refused(list(mistakes))
+    names = {column: column.strip().lower() for column in columns}
+    if "id" not in names.values():
+        raise Trouble(f"{path} has no column “id”, which identifies its rows", "use the file that sheet show --out wrote", 1)
+    known = {"id", "status", "takes", "text", "negative", "note", "model", "seen"}
+    return [{(names[column] if names[column] in known else column): cell for column, cell in row.cells.items()} for row in rows]
+
+# ──── Sheets: shown, taken back from people, approved and removed, with the ledger as the truth.
+
 
 FIRST = ("id", "status", "takes", "text", "negative", "model")
 LAST = ("cost", "findings", "note", "charged", "file", "why", "seen")
@@ -391,4 +468,54 @@ def opened(workspace: Workspace, read_only: bool = False) -> Iterator[Ledger]:
     with ledger.whole():
         yield ledger
 
+# ──── Other picks in the place of a row's: what was picked for it is picked again, everything else stays.
 
+
+TRIES = 30
+
+
+def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
+    """Put other picks in place of a row's, and the row that comes of it in its place. Raises Trouble if it is sent, or nothing of it was picked."""
+    if sheet.sent(row.id):
+        raise Trouble(f"{row.id} has been sent already", "write new prompts, and make a sheet of those", 2)
+    record = row.record
+    fills, formula = record.get("fills"), record.get("formula")
+    if not isinstance(fills, dict) or not formula or row.text != record.get("text"):
+        raise Trouble(f"{row.id} was not picked by a formula, or has been edited since", "edit its text in the sheet", 2)
+    if says_more(record):
+        raise Trouble(f"{row.id} has words from a wish that fit no slot of its formula", "edit its text in the sheet", 2)
+    workspace = sheet.workspace
+    looks = [str(name) for name in record.get("looks", ())] if isinstance(record.get("looks"), list) else []
+    parameters = {name: value for name, value in row.parameters.items()}
+    writer = Writer(workspace.formula(str(formula), looks)[0], workspace.model(row.model), workspace.vocabulary, workspace.manner(Manner(parameters=parameters)))
+    slots = _picked(record, writer)
+    if not slots:
+        raise Trouble(f"nothing in {row.id} was picked", "edit its text in the sheet", 2)
+    given = {slot: fill for slot, fill in fills.items() if slot in writer.position}
+    chooser = Chooser(workspace, writer, Taste(draw=draw))
+    texts = {one.text for one in sheet.rows.values()}
+    for turn in range(TRIES):
+        made = chooser.pick(writer.fills({**given, **dict.fromkeys(slots, "")}), slots, chooser.random(row.id, turn), turn=number_of(row.id) + turn)
+        prompt = writer.write(made)
+        if prompt.text not in texts:
+            fresh = Recorder(writer, made, draw=draw).record(prompt, findings=writer.findings(made, prompt))
+            new = row_of(workspace, {**record, **fresh}, row.id)._replace(takes=row.takes, note=row.note, further=row.further, needs=row.needs, held=row.held)
+            sheet.put(new, "redrawn", f"{', '.join(slots)} by {draw}")
+            return new
+    raise Trouble(f"{row.id}: no picks are left that the sheet does not have already", "try another --draw", 2)
+
+
+def _picked(record: object, writer: Writer) -> list[str]:
+    """The slots that were picked: those that differ in the family, else, where a draw made it, those that hold a term, or what it does."""
+    assert isinstance(record, dict)
+    design = record.get("design")
+    changes = design.get("changes") if isinstance(design, dict) else None
+    if isinstance(changes, dict) and changes:
+        return [slot for slot in changes if slot in writer.position and writer.rules[writer.position[slot]].facet in writer.compiled.vocabulary]
+    if "draw" not in record:
+        return []
+    vocabulary = writer.compiled.vocabulary
+    said = {rule.name: fill for rule in writer.rules if rule.facet in vocabulary and isinstance(fill := record["fills"].get(rule.name), str)}
+    terms = {slot: term for slot, fill in said.items() if (term := vocabulary[writer.rules[writer.position[slot]].facet].get(fill)) is not None}
+    deeds = {normal(deed.partition("@")[0]) for term in terms.values() for deed in term.does}  # what a picked subject does goes with it
+    return [slot for slot, fill in said.items() if slot in terms or normal(fill) in deeds]

@@ -5,15 +5,12 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Refused, Trouble, perhaps
 from syntagma.core.models.parameters import found_in, shown
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.request_shape import shape_places
-from syntagma.service.standin.faults import FAULTS, Faults
-from syntagma.service.standin.server import PORT, Standin
-from syntagma.storage.trouble import Trouble
+from syntagma.service.standin import FAULTS, PORT, Faults, Standin
 
 _NUMBERS = {"length": "seconds", "seconds": "seconds", "pictures": "pictures", "sheets": "pictures", "count": "pictures"}
 

@@ -1,15 +1,20 @@
-"""What a person asks for besides fills: looks, themes, how much is filled, what is picked, and in which manner it is written."""
+"""The call that makes a prompt again: formula, fills, looks and model as a person would type them."""
 
-from collections.abc import Iterable, Mapping, Sequence
+import re
+import shlex
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.drafting.fills import Given
+from syntagma.core.diagnostics import Trouble
+from syntagma.core.drafting.fills import Fill, Given
+from syntagma.core.formula import SlotRule
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation import ranges
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 from syntagma.core.writing.prompt import PLAINLY, Manner
 from syntagma.core.writing.prompt_writer import Writer
-from syntagma.storage.trouble import Trouble
+
+# ──── What a person asks for besides fills: looks, themes, how much is filled, what is picked, and in which manner it is written.
 
 
 def check(manner: Manner, models: Sequence[str | None] = (), looks: Sequence[str] = (), themes: Sequence[str] = ()) -> None:
@@ -81,3 +86,36 @@ class Ask(NamedTuple):
     pick: bool = False
     again: Sequence[str] = ()
     manner: Manner = PLAINLY
+
+# ──── The call that makes a prompt again: formula, fills, looks and model as a person would type them.
+
+
+def typed(fill: Fill | None) -> str:
+    """A fill as it is typed after slot=: the members of a list with ";" between them, their own semicolons escaped."""
+    if fill is None:
+        return ""
+    if isinstance(fill.given, str):
+        return fill.given
+    return "; ".join(re.sub(r"(?<!\\);", r"\\;", part) for part in fill.given)
+
+
+def words_of(fills: Mapping[str, str]) -> list[str]:
+    """slot=text words, quoted for a shell where they need it."""
+    return [f"{slot}={shlex.quote(text) if text else ''}" for slot, text in fills.items()]
+
+
+def call_of(ask: Ask, rules: Sequence[SlotRule], fills: Sequence[Fill | None], wish: str = "", heard: Collection[str] = ()) -> str:
+    """The compose call that gives these fills; what a slot has by default is left unsaid, and so are those `heard` in a `wish`."""
+    said: dict[str, str] = {}
+    for rule, fill in zip(rules, fills, strict=True):
+        text, default = typed(fill), "; ".join(rule.default)
+        if text != default and rule.name not in heard:
+            said[rule.name] = text
+    words = ["syntagma compose", shlex.quote(ask.formula), *words_of(said)]
+    words += ["--from", shlex.quote(wish)] if wish else []
+    words += ["--look", ",".join(ask.looks)] if ask.looks else []
+    words += ["--model", ask.model] if ask.model else []
+    words += [f"--parameter {name}={shlex.quote(str(value))}" for name, value in ask.manner.parameters.items()]
+    words += [f"--reference {shlex.quote(reference.typed)}" for reference in ask.manner.references]
+    words += [f"--stress {name}={weight:g}" for name, weight in ask.manner.stress.items()]
+    return " ".join(words)

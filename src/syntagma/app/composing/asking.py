@@ -3,8 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.app.composing.asked import PICK
-from syntagma.app.composing.call_line import call_of
+from syntagma.app.composing.asked import PICK, call_of
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.core.drafting.fills import BadFills, Fill, Given, cleaned, fill_of
 from syntagma.core.formula import SlotRule

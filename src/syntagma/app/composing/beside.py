@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding
 from syntagma.core.editing.cleaning import Cleaned
 from syntagma.core.models.parameters import common_name, found_in, own_name
 from syntagma.core.models.profile import Profile
@@ -30,7 +30,7 @@ def own_settings(profile: Profile, said: Iterable[SaidSetting]) -> tuple[dict[st
     """(Settings by the names that a model has for them, the findings on those that it has not)."""
     values, left = {}, []
     for one in said:
-        if own := _own(profile, one.name):
+        if own := _taken(profile, one.name):
             values[own] = _FLAGS.get(one.value, one.value) if isinstance(one.value, str) else one.value
         else:
             message = f"{profile.name} has no parameter “{one.name}”, so “{one.shown or one.value}” is left out"
@@ -44,7 +44,7 @@ def beside(profile: Profile, prompt: Prompt, said: Iterable[SaidSetting], negati
     written = {one.name for one in found_in(profile, prompt.text)}
     known = written | {one.place for one in told if one.kind == ERROR}
     for one in said:
-        own = _own(profile, one.name)
+        own = _taken(profile, one.name)
         if not own or own in known or (profile.parameter and own not in prompt.around.values):
             continue
         if profile.parameter:
@@ -82,7 +82,7 @@ def not_whole(broken: str) -> Finding:
     return Finding(ERROR, f"this is not complete JSON: {broken}", "Syntagma uses what it could read", "text", code="broken-json")
 
 
-def _own(profile: Profile, name: str) -> str | None:
+def _taken(profile: Profile, name: str) -> str | None:
     """A model's name for a setting; without a model the name that it has here."""
     known = common_name(name)
     return own_name(profile, name) or own_name(profile, known) or (None if profile.parameter else known)

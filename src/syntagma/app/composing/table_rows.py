@@ -5,17 +5,14 @@ from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask, manner_of
 from syntagma.app.composing.composer import Composed, Composer, troubles
-from syntagma.core.diagnostics.findings import REMARK, Finding
-from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.diagnostics.suggestions import nearest, perhaps
+from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Trouble, nearest, perhaps
 from syntagma.core.drafting.fills import BadFills, Given
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting import TooLong
 from syntagma.core.models.parameters import own_name
 from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.table_in import Table
-from syntagma.storage.trouble import Trouble
 
 WISH = "wish"  # the column that holds what is wished for in a sentence
 ASKED = ("model", "look", "theme", "detail", "draw", "stress", "reference")  # columns that say what options say

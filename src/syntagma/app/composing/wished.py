@@ -7,23 +7,22 @@ from typing import NamedTuple
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.beside import SaidSetting, beside, cleaned_off, no_weights, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.existing.own_words import LONGEST_WISH, cleaner, frames, own_words
-from syntagma.app.existing.reading import kinds, manageable, reader_of
+from syntagma.app.existing.reading import LONGEST_WISH, cleaner, frames, kinds, manageable, own_words, reader_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.findings import WARNING, Finding
+from syntagma.core.diagnostics import WARNING, Finding
 from syntagma.core.editing.cleaning import Cleaned
-from syntagma.core.editing.kinds import DESIGNED, DRAWN, MEDIA, MOVING, PHOTOGRAPHED, PictureKind
-from syntagma.core.editing.leading import led
-from syntagma.core.editing.ordering import ordered
-from syntagma.core.editing.tagging import tags
+from syntagma.core.editing.leading import DESIGNED, DRAWN, MEDIA, MOVING, PHOTOGRAPHED, PictureKind, led, ordered, tags
 from syntagma.core.formula import Formula
 from syntagma.core.formula.building import fixed, formula, phrase
 from syntagma.core.formula.tree import Phrase
 from syntagma.core.models.parameters import common_name, own_name
-from syntagma.core.reading.formulas.rewriting import own_formula
+from syntagma.core.reading.formula_rewriting import own_formula
 from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS, TIMED, outside
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, Reading
 from syntagma.core.reading.reader import Reader
+
+# ──── A wish in the words of the person: cleaned, its kind in front, and nothing in it that was not said.
+
 
 NAME = "wish"
 MOST_SENTENCES = 4  # sentences from which on a wish may be a story

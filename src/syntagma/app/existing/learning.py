@@ -9,18 +9,18 @@ from syntagma.app.existing.reading import manageable, reader_of
 from syntagma.app.workspace.own_files import checked_name, place_for
 from syntagma.app.workspace.own_terms import add_facets, add_rows
 from syntagma.app.workspace.workspace import Workspace
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.drafting.fills import BadFills
 from syntagma.core.english import countability, split_determiner, split_place, starts_with_preposition
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, read_formula
 from syntagma.core.models import PLAIN, Profile
 from syntagma.core.models.profile import TextHabits
-from syntagma.core.notation.toml_writer import pair, table
-from syntagma.core.reading.formulas.learned_formula import SlotCandidate
-from syntagma.core.reading.formulas.learning import LEAST, Learned, learn, learn_one
-from syntagma.core.reading.formulas.matching import FormulaMatch, Matcher
-from syntagma.core.reading.formulas.rewriting import lowered, own_formula
-from syntagma.core.reading.formulas.slot_forms import formed
+from syntagma.core.notation.toml import pair, table
+from syntagma.core.reading.formula_learning import LEAST, Learned, learn, learn_one
+from syntagma.core.reading.formula_matching import FormulaMatch, Matcher
+from syntagma.core.reading.formula_rewriting import lowered, own_formula
+from syntagma.core.reading.learned_formula import SlotCandidate, formed
 from syntagma.core.reading.lexicon import key_of
 from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS
 from syntagma.core.reading.prompt_pieces import GLUE, PART, PromptPiece, Reading
@@ -30,7 +30,6 @@ from syntagma.core.vocabulary.facets import Traits
 from syntagma.core.vocabulary.terms import FORMULAS, Vocabulary, normal, term_of_row
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import write_new
-from syntagma.storage.trouble import Trouble
 
 MOST_WORDS = 800  # words and signs of an example
 LEAST_CHOICES = 3  # so many different ones make a facet of a formula's own

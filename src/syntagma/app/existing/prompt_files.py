@@ -9,16 +9,14 @@ from itertools import chain, pairwise
 from pathlib import Path
 from typing import Annotated, Any, NamedTuple
 
-from syntagma.app.workspace.tables import read_table
-from syntagma.core.diagnostics.places import Mistake
+from syntagma.app.workspace.html_pages import read_table
+from syntagma.core.diagnostics import Mistake, Trouble
 from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.notation.sense import half_character
-from syntagma.core.notation.structure import Bounds, Structure
+from syntagma.core.notation.structure import Bounds, Structure, half_character
 from syntagma.core.notation.validation import converted
 from syntagma.formats.table_in import Table, TableRow, read_rows
 from syntagma.storage.files import MOST, bounded, opened
-from syntagma.storage.trouble import Trouble
 
 HEAD = 64_000  # bytes from which the layout of a text file is recognised
 LONGEST = 200_000  # characters of one prompt
@@ -307,8 +305,7 @@ def _misshapen(record: Mapping) -> str:
     _, faults = converted(deepcopy(record), _Shape)
     if not faults:
         return ""
-    where, what = faults[0].where, faults[0].what.replace("`", "")
-    return f"“{where}” can't be used: {what[:1].lower()}{what[1:]}"
+    return f"“{faults[0].where}” can't be used: it takes {faults[0].expected}"
 
 
 def _text_of(one: object, records: bool = False) -> str:

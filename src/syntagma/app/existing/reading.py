@@ -1,25 +1,64 @@
-"""Other people's prompts read: which ones are meant, what reads them, what was read as a record, and as scenes."""
+"""A wish, a story or a page in scenes, each of which can become a prompt."""
 
+import csv
 import os
 import re
+import tomllib
 from collections.abc import Iterable, Iterator
 from functools import cache, lru_cache
 
 from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.checking.care import care
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.editing.kinds import KindWords, PictureKind, kinds_of
+from syntagma.core.checking.rights import care
+from syntagma.core.diagnostics import Refused, Trouble
+from syntagma.core.editing.cleaning import Cleaner
+from syntagma.core.editing.frame_words import Frames
+from syntagma.core.editing.leading import KindWords, PictureKind, kinds_of
+from syntagma.core.editing.placing import Joins, Tables
 from syntagma.core.reading.lexicon import Lexicon
-from syntagma.core.reading.model.senses import Senses
-from syntagma.core.reading.model.weights import PartsModel, Scorer
-from syntagma.core.reading.model.words import WordKnowledge
 from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
+from syntagma.core.reading.scenes import StoryScene, scenes
+from syntagma.core.reading.weights import PartsModel, Scorer
+from syntagma.core.reading.words import Senses, WordKnowledge
 from syntagma.core.vocabulary.terms import SHIPPED as LAYER
 from syntagma.core.vocabulary.terms import Facet, Term, normal
+from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
-from syntagma.storage.trouble import Trouble
+
+# ──── What ships of how people write: what surrounds their wishes, mistyped words, how kinds lead, what joins a guest.
+
+
+LONGEST_WISH = 6_000  # letters of a wish
+
+
+@cache
+def cleaner() -> Cleaner:
+    """What cleans wishes, by the tables that ship."""
+    with open(SHIPPED / "spelling.csv", encoding="utf-8", newline="") as file:
+        spelling = {row["typed"]: row["meant"] for row in csv.DictReader(file)}
+    return Cleaner(own_words(), spelling, frames())
+
+
+@cache
+def frames() -> Frames:
+    """What finds the words round a wish."""
+    return Frames(Scorer.from_bytes(FRAMES_FILE.read_bytes()), frozenset(FRAME_WORDS.read_text("utf-8").split()))
+
+
+@cache
+def tables() -> Tables:
+    """The tables for putting somebody's own text into a formula."""
+    return Tables(own_words()["leads"], Joins((SHIPPED / "joins.toml").read_text("utf-8")))
+
+
+@cache
+def own_words() -> dict:
+    """The tables of what people write round their wishes."""
+    return tomllib.loads((SHIPPED / "own-words.toml").read_text("utf-8"))
+
+# ──── Other people's prompts read: which ones are meant, what reads them, what was read as a record, and as scenes.
+
 
 DATA = SHIPPED / "reader"
 KINDS_FILE, FRAMES_FILE, FRAME_WORDS = DATA / "kinds.bin", DATA / "frames.bin", DATA / "frames.txt"
@@ -155,3 +194,22 @@ def _piece_record(piece: PromptPiece) -> dict[str, object]:
     if piece.value:
         said["value"] = piece.value
     return said
+
+# ──── A wish, a story or a page in scenes, each of which can become a prompt.
+
+
+def scenes_of(workspace: Workspace, what: str, piped: str = "") -> list[StoryScene]:
+    """The scenes of a wish: words, a file of them, or what came on a pipe (-). Raises Trouble."""
+    if what == "-":
+        text = piped
+    elif what.lower().endswith((".txt", ".md")) and " " not in what:
+        text = read_text(what, "a text")
+    else:
+        text = what
+    if not text.strip():
+        raise Trouble(
+            "nothing in it could become a prompt", 'write your wish: --from "a harbour pilot on a wet quay"', 2
+        )
+    if not re.search(r"[.!?]\s+\S|\n", text.strip()):
+        return [StoryScene(text, (text,), (text,))]
+    return scenes(text, reader_of(workspace))

@@ -11,13 +11,12 @@ from syntagma.app.composing.wished import compose_wish
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
-from syntagma.core.diagnostics.findings import WARNING, Finding
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import WARNING, Finding, Trouble, perhaps
 from syntagma.core.editing.placing import KINDS
 from syntagma.core.editing.settings import bare
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.formulas.matching import Matcher
-from syntagma.core.reading.formulas.rewriting import (
+from syntagma.core.reading.formula_matching import Matcher
+from syntagma.core.reading.formula_rewriting import (
     FAMILIES,
     LEADS,
     own_formula,
@@ -28,7 +27,6 @@ from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER, PART, REFER
 from syntagma.core.reading.reader import Reader
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
-from syntagma.storage.trouble import Trouble
 
 
 class RewriteRequest(NamedTuple):

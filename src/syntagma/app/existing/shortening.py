@@ -1,20 +1,76 @@
-"""Prompts made shorter: what is known of one (reach, marks, how common its words are) brought together."""
+"""Prompts into the limits of a model: those that a formula made are written again by it, all others by their own text."""
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import cache
+from gzip import decompress
+from importlib.util import find_spec
+from math import log10
+from pathlib import Path
+from typing import NamedTuple
 
-from syntagma.app.existing.commonness import frequencies
+from syntagma.app.composing.asked import Ask
+from syntagma.app.composing.composer import Composed, Composer, troubles
+from syntagma.app.composing.records import says_more
+from syntagma.app.existing.checks import model_of
+from syntagma.app.existing.prompt_files import Source
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.fitting.plain_text import fit_text
+from syntagma.core.checking.rights import care
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, Refused, Trouble
+from syntagma.core.drafting.fills import BadFills
+from syntagma.core.fitting import Bit, TooLong, fit_text
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.profile import Profile
-from syntagma.core.reading.formulas.matching import Matcher
+from syntagma.core.notation.late_regex import regex
+from syntagma.core.reading.formula_matching import Matcher
 from syntagma.core.reading.prompt_pieces import PART, Reading
-from syntagma.core.reading.shortening.shortening import Shortened, shorten
-from syntagma.core.reading.shortening.weighing import USUAL
+from syntagma.core.reading.shortening import Shortened, shorten
+from syntagma.core.reading.weighing import USUAL
+from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
-from syntagma.storage.trouble import Trouble
+
+# ──── How common words are in English, from the lists of the package wordfreq (an extra): its file is read as it is, since the package itself takes half a second to import.
+
+
+_LIST = "data/large_en.msgpack.gz"  # a list of words for each hundredth part of a decade, the commonest first
+_PLAIN = regex(r"(?:[a-z]|\d(?!\d))+(?:-(?:[a-z]|\d(?!\d))+)*")  # words that are in the list as they are; all others are the package's own business
+
+
+@cache
+def frequencies() -> Callable[[str], float] | None:
+    """What gives the frequency of a word on the Zipf scale (0 to 8, the logarithm of how often it comes among a thousand million words);
+    None if the package is not installed. Source of the scale: W. J. B. van Heuven and others, SUBTLEX-UK, Quarterly Journal of
+    Experimental Psychology 67 (2014)."""
+    found = find_spec("wordfreq")
+    if found is None or not found.submodule_search_locations:
+        return None
+    path = Path(found.submodule_search_locations[0], _LIST)
+    if not path.is_file():
+        return _by_the_package
+    from msgspec import msgpack
+
+    _, *lists = msgpack.decode(decompress(path.read_bytes()))
+    hundredths = {word: number for number, words in enumerate(lists) for word in words}
+
+    @cache
+    def zipf(word: str) -> float:
+        if not _PLAIN.fullmatch(word):
+            return _by_the_package(word)
+        parts = [hundredths.get(part) for part in word.split("-")]
+        if None in parts:
+            return 0.0
+        return round(9 - log10(sum(10 ** (part / 100) for part in parts)), 2)  # as rare as its parts together: 1/f = 1/f₁ + 1/f₂
+
+    return zipf
+
+
+def _by_the_package(word: str) -> float:
+    from wordfreq import zipf_frequency
+
+    return zipf_frequency(word, "en")
+
+# ──── Prompts made shorter: what is known of one (reach, marks, how common its words are) brought together.
 
 
 def _usual(word: str) -> float:
@@ -73,3 +129,99 @@ def target(profile: Profile, wanted: str) -> Callable[[str], bool]:
         raise Trouble(f"“{wanted}” is not a length", "write --to 40w (words) or --to 300c (characters)", 2)
     most = int(found[1])
     return (lambda text: count_words(text) <= most) if found[2][0] == "w" else (lambda text: len(text) <= most)
+
+# ──── Prompts into the limits of a model: those that a formula made are written again by it, all others by their own text.
+
+
+class FittedPrompt(NamedTuple):
+    """One prompt made to fit: what is left, in bits kept and lost, with the findings on it. `text` is blank where it
+    can't fit."""
+
+    line: int
+    text: str
+    negative: str
+    bits: tuple[Bit, ...]
+    findings: list[Finding]
+    used: int = 0
+    limit: int = 0
+    unit: str = ""
+
+    @property
+    def changed(self) -> bool:
+        return any(bit.lost for bit in self.bits) or any(f.kind == REMARK for f in self.findings)
+
+    def record(self) -> dict[str, object]:
+        row: dict[str, object] = {"text": self.text, "negative": self.negative}
+        if self.limit:
+            row["size"] = {"text": {"used": self.used, "limit": self.limit, "unit": self.unit}}
+        row["marked"] = [{"text": bit.text, "lost": bit.lost} for bit in self.bits]
+        row["findings"] = [f.record() for f in self.findings]
+        return {k: v for k, v in row.items() if v or k == "text"}
+
+
+def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> FittedPrompt:
+    """A prompt into the limits of a model, else of the one that its record names. Raises Trouble if no model is named."""
+    line, record = prompt.line, prompt.record
+    name = model or model_of(record)
+    if not name and not workspace.settings.get("model"):
+        raise Trouble("no model was named, so no limit is known", "write --model dunlin-still; `syntagma model` lists them", 2)
+    try:
+        if refused := care(record["text"]):
+            raise BadFills([refused])
+        made = _again(workspace, record, name)
+        return _of_formula(line, made) if made else _of_text(workspace, line, record, name)
+    except (BadFills, TooLong) as bad:
+        return FittedPrompt(line, "", "", (Bit(record["text"], True),), troubles(bad))
+
+
+def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed | None:
+    """The prompt of a record written again by its formula; None if it was not made by one that is there."""
+    formula, fills = record.get("formula"), record.get("fills")
+    if not isinstance(formula, str) or not isinstance(fills, dict) or says_more(record):
+        return None
+    try:
+        ask = Ask(formula, model, record.get("looks") or (), manner=Manner(stress=record.get("stress") or {}))
+        given = {slot: fill if isinstance(fill, list) else str(fill) for slot, fill in fills.items() if fill}
+        return Composer(workspace, ask, remarks=False).compose(given)
+    except (Trouble, Refused):
+        return None
+
+
+def _of_formula(line: int, made: Composed) -> FittedPrompt:
+    limit = made.writer.profile.text_limit
+    said = [f for f in made.findings if f.kind in (ERROR, WARNING) or "shortly" in f.message]
+    prompt = made.prompt
+    size = (prompt.used, limit.most, limit.unit) if limit else (0, 0, "")
+    return FittedPrompt(line, prompt.text, prompt.negative, marked(made), said, *size)
+
+
+def marked(made: Composed) -> tuple[Bit, ...]:
+    """The prompt as it would be without limits, in bits that were kept and that were lost."""
+    fitted = made.prompt.fitted
+    if not fitted:
+        return (Bit(made.prompt.text, False),)
+    bits: list[Bit] = []
+    for i, (plan, line) in enumerate(zip(made.writer.compiled.plans, fitted.lines, strict=True)):
+        full = made.writer.phrases.line(i, made.fills)
+        if full is None:
+            continue
+        bits += [Bit(", ", False)] if bits else []
+        if line is None:
+            bits.append(Bit(full.text, True))
+        elif gone := fitted.cut.get(plan.label):
+            bits += [Bit(line.text + " ", False), Bit(gone, True)]
+        else:
+            bits.append(Bit(line.text, False))
+    return tuple(bits)
+
+
+def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None) -> FittedPrompt:
+    profile = workspace.model(model)
+    found = fit_text(record["text"], profile)
+    limit = profile.text_limit or profile.limit("whole")
+    said = []
+    if lost := found.lost:
+        room = f"to fit {limit.most} {limit.unit} of {profile.name}"
+        said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "move what matters closer to the front", "text", code="fitted"))
+    size = (found.used, limit.most, limit.unit) if limit else (0, 0, "")
+    return FittedPrompt(line, found.text, record.get("negative", "") or "", found.bits, said, *size)

@@ -7,12 +7,11 @@ from itertools import pairwise
 from syntagma.app.existing.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Trouble, perhaps
 from syntagma.core.formula.building import fixed, formula, group, phrase
 from syntagma.core.formula.tree import NOT_SLOTS, Formula, Group, SlotRule
-from syntagma.core.reading.formulas.rewriting import LEADS
+from syntagma.core.reading.formula_rewriting import LEADS
 from syntagma.core.reading.prompt_pieces import Reading
-from syntagma.storage.trouble import Trouble
 
 NAME = "text"
 

@@ -9,11 +9,11 @@ from typing import NamedTuple
 
 from syntagma.app.families.family import Family, Window, counted
 from syntagma.app.families.files import check_lines, file_names, stream_family, writer_for
-from syntagma.app.families.wish import FamilySpec
+from syntagma.app.families.spec import FamilySpec
 from syntagma.app.workspace.workspace import KNOWN, Workspace
+from syntagma.core.diagnostics import Trouble
 from syntagma.storage.files import read_bytes, whole_file
 from syntagma.storage.folders import ROOMS, SETTINGS, SHIPPED, Layer
-from syntagma.storage.trouble import Trouble
 
 SIZE = 20_000  # members of a part, at most
 AHEAD = 3  # parts under way for each thread of the cluster: what waits here to be written stays small

@@ -6,22 +6,18 @@ from typing import NamedTuple
 
 from syntagma.app.composing.composer import troubles
 from syntagma.app.families.compiled import CompiledFamily, compile_family
-from syntagma.app.families.design_rows import contradiction, found, rule_against
 from syntagma.app.families.forecast import foreseen
-from syntagma.app.families.variants import Variants
-from syntagma.app.families.wish import FamilySpec
+from syntagma.app.families.spec import FamilySpec
+from syntagma.app.families.variants import Variants, contradiction, found, rule_against
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking import draft_checks as checks
 from syntagma.core.designs import DESIGNS, KeySet
 from syntagma.core.designs.axes import Combination, Level
-from syntagma.core.diagnostics.findings import Finding
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Finding, Trouble, perhaps
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.models.prices import Bill, bill, cost, money, priced, sums
-from syntagma.core.writing.prompt import Prompt
+from syntagma.core.writing.prompt import Prompt, Prompts
 from syntagma.core.writing.prompt_writer import Writer
-from syntagma.core.writing.prompts import Prompts
-from syntagma.storage.trouble import Trouble
 
 LARGE = 10_000  # a full design above this many asks first
 BLOCK = 512  # members written at a time

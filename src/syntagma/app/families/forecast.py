@@ -1,18 +1,21 @@
 """The findings on a family before anything of it is written: levels that can't come, and why; fewer members than were asked for; what
-would take more time or memory than there is."""
+would take more time or memory than there is.
+"""
 
 from itertools import combinations, islice, product
 from math import comb, prod
 from typing import NamedTuple
 
 from syntagma.app.families.compiled import CompiledFamily
-from syntagma.app.families.design_rows import interest
-from syntagma.app.families.variants import Variants
-from syntagma.core.designs import full
+from syntagma.app.families.variants import Variants, interest
+from syntagma.core.designs import plain_rows
 from syntagma.core.designs.axes import terms_of
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.vocabulary.terms import why_clash
 from syntagma.storage.files import size_in_words
-from syntagma.storage.trouble import Trouble
+
+# ──── The findings on a family before anything of it is written: levels that can't come, and why; fewer members than were asked for; what would take more time or memory than there is.
+
 
 COUNTED = 100_000  # combinations up to which those that are possible are counted one by one
 MEMORY = 1.5e9  # bytes that a design may take
@@ -28,7 +31,7 @@ def estimate(family: CompiledFamily, members: int, path: str) -> str:
     """About how long a family takes to write, and how large its file becomes, by its first members."""
     from time import perf_counter
 
-    first, began = list(islice(full(family.axes), BLOCK)) if family.axes else [], perf_counter()
+    first, began = list(islice(plain_rows(family.axes), BLOCK)) if family.axes else [], perf_counter()
     prompts = Variants(family).write_all(first)[0] if first else []
     each = (perf_counter() - began) / max(1, len(first))
     size = sum(len(p.text.encode()) + 1 for written in prompts for p in written if p) / max(1, len(first))

@@ -6,12 +6,12 @@ from itertools import combinations
 from math import prod
 from typing import NamedTuple
 
-from syntagma.app.families.design_rows import groups_of
 from syntagma.app.families.family import Family
+from syntagma.app.families.variants import groups_of
 from syntagma.core.designs.level_rows import impossible
+from syntagma.core.diagnostics import Trouble
 from syntagma.core.models.prices import Bill
 from syntagma.storage.files import whole_file
-from syntagma.storage.trouble import Trouble
 
 MANY = 2000  # members among which distances are looked at
 

@@ -3,34 +3,88 @@
 from collections.abc import Mapping, Sequence
 from datetime import date
 from functools import cached_property
+from pathlib import Path
 from typing import Any, NamedTuple
 
 from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.composing.records import Recorder
-from syntagma.app.film.film_file import FilmFile
-from syntagma.app.picking.chooser import Chooser
+from syntagma.app.picking import Chooser
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.findings import ERROR, REMARK, Finding
+from syntagma.core.diagnostics import ERROR, REMARK, Finding, Refused, Trouble
 from syntagma.core.drafting.fills import BadFills, Fill
+from syntagma.core.film.clip_formula import ClipWords, Shape, View, Wording, clip_words
+from syntagma.core.film.continuity import continuity
+from syntagma.core.film.film_plan import FIRST_ROLE, LAST_ROLE, Plan, PlannedClip, Sent, key_of, plan, spoken_in
 from syntagma.core.film.knowledge import FilmKnowledge, read_knowledge
-from syntagma.core.film.planning.continuity import continuity
-from syntagma.core.film.planning.film_plan import FIRST_ROLE, LAST_ROLE, Plan, PlannedClip, Sent, key_of, plan, spoken_in
-from syntagma.core.film.shots.columns import PICK, column_of
-from syntagma.core.film.shots.shot_list import LONGEST, Shot, ShotList
-from syntagma.core.film.shots.spoken import cell_of
-from syntagma.core.film.words.cast import Cast
-from syntagma.core.film.words.clip_formula import ClipWords, Shape, View, Wording, clip_words
-from syntagma.core.film.words.roles import FIRST, LAST
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.film.shot_list import (
+    LONGEST,
+    PICK,
+    Shot,
+    ShotList,
+    column_of,
+)
+from syntagma.core.film.spoken import cell_of
+from syntagma.core.film.wording import FIRST, LAST, Cast
+from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Formula
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Reference
+from syntagma.core.notation.toml import TomlFile
 from syntagma.core.picking.situations import number_of
 from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
-from syntagma.storage.trouble import Trouble
+
+# ──── What belongs to a film beside its shot list: NAME.toml next to NAME.csv. Title, formula, looks, models, frame rate, respellings, clothes.
+
+
+RATES = (8.0, 120.0)
+
+
+class FilmFile(NamedTuple):
+    """A film's own settings. `wears` is a person → story day → clothes; `say` a word → how it is said."""
+
+    title: str = ""
+    formula: str = "film-shot"
+    model: str = ""
+    stills: str = ""
+    looks: tuple[str, ...] = ()
+    rate: float = 24.0
+    say: Mapping[str, str] = {}
+    wears: Mapping[str, Mapping[str, str]] = {}
+
+
+def film_file(shot_list: Path) -> FilmFile:
+    """The settings beside a shot list; the usual ones if no such file exists. Raises Refused or Trouble."""
+    path = shot_list.with_suffix(".toml")
+    if shot_list.suffix.lower() == ".toml" or not path.is_file():
+        return FilmFile(title=shot_list.stem)
+    return read_film(read_text(path, "a film's settings"), str(path), shot_list.stem)
+
+
+def read_film(text: str, source: str, title: str) -> FilmFile:
+    """Read a film's settings. Raises Refused with all its mistakes."""
+    file = TomlFile(text, source)
+    values = file.values()
+    number = values.pop("rate", 24.0)
+    if isinstance(number, bool) or not isinstance(number, int | float) or not RATES[0] <= number <= RATES[1]:
+        file.wrong("rate", f"“{number}” is not a frame rate", "write rate = 24, or a number from 8 to 120")
+        number = 24.0
+    good = file.good(values, {"title": str, "formula": str, "model": str, "stills": str, "looks": list, "say": dict, "wears": dict}, "a film")
+    for word, said in good.get("say", {}).items():
+        if not isinstance(said, str) or not said.strip():
+            file.wrong(word, f"“{word}” has no respelling", f'write {word} = "as it is said"', "say")
+    for person, days in good.get("wears", {}).items():
+        if not isinstance(days, dict) or not all(isinstance(clothes, str) for clothes in days.values()):
+            file.wrong(person, f"what {person} wears is a table of days", f'write {person} = {{ 2 = "a borrowed duffel coat" }}', "wears")
+    if file.mistakes:
+        raise Refused(file.mistakes)
+    looks = tuple(str(name) for name in good.pop("looks", ()))
+    return FilmFile(**{"title": title, "rate": float(number), "looks": looks, **good})
+
+# ──── A film made into prompts: the list read, planned for a model, each clip and each still written, with what it needs and what it costs.
+
 
 FILM_DATA = "film.toml"
 FRAMES = "frames"

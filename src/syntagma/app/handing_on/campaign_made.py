@@ -12,9 +12,9 @@ from syntagma.app.composing.composer import Composed, Composer, troubles
 from syntagma.app.handing_on.campaigns import APPROVED, Campaign, PieceRow, parameters_of, shape_of, total
 from syntagma.app.workspace.html_pages import as_data, data_uri, page
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.findings import ERROR
+from syntagma.core.diagnostics import ERROR, Trouble
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.models.prices import priced
 from syntagma.core.notation.json_in import read_json
@@ -22,7 +22,6 @@ from syntagma.core.writing.prompt import Manner
 from syntagma.formats.archive import safe_name
 from syntagma.storage.files import make_folder, read_text, write_text
 from syntagma.storage.library import LIBRARY, Library
-from syntagma.storage.trouble import Trouble
 
 BOOK = "made.json"
 INVENTED = ("action", "setting", "hour", "weather", "wardrobe", "pose", "era", "architecture", "ambience", "sound-effect", "music")  # beside those who take part

@@ -7,19 +7,16 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from syntagma.app.batches.rows_made import quoted
-from syntagma.app.workspace.tables import read_table
+from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.campaign.business import Business, Placement, read_business
-from syntagma.core.campaign.planning import Piece, PieceKind, planned, read_kinds
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.campaign import Business, Piece, PieceKind, Placement, planned, read_business, read_kinds
+from syntagma.core.diagnostics import NoFile, Refused, Trouble, perhaps
 from syntagma.core.models.prices import priced
 from syntagma.core.models.profile import Profile
-from syntagma.core.notation.toml_writer import pair
-from syntagma.formats.cells import HarmlessCells
+from syntagma.core.notation.toml import pair
+from syntagma.formats.table_in import HarmlessCells
 from syntagma.storage.files import read_text, whole_file, within, write_new
 from syntagma.storage.folders import SHIPPED
-from syntagma.storage.trouble import NoFile, Trouble
 
 BUSINESS, PLAN, KINDS = ".campaign.toml", ".plan.csv", "campaign.toml"
 OPEN, APPROVED, REMOVED, LATER = "open", "approved", "removed", "later"

@@ -3,14 +3,14 @@
 from pathlib import Path
 
 from syntagma.app.composing.asked import Taste
-from syntagma.app.picking.chooser import Chooser
+from syntagma.app.picking import Chooser
 from syntagma.app.workspace.html_pages import as_data, page
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.forms.table import FormTable, Uncompilable, form_table
+from syntagma.core.diagnostics import Trouble
+from syntagma.core.form_table import FormTable, Uncompilable, form_table
 from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import whole_file, write_text
-from syntagma.storage.trouble import Trouble
 
 ENDINGS = (".xlsx", ".html")
 NOTE = (

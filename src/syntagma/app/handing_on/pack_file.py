@@ -11,10 +11,9 @@ from collections.abc import Iterable, Mapping
 from typing import IO, Any, NamedTuple
 from zipfile import BadZipFile, ZipFile, ZipInfo
 
-from syntagma.core.notation.toml_in import read_toml
-from syntagma.core.notation.toml_writer import pair
+from syntagma.core.diagnostics import Trouble
+from syntagma.core.notation.toml import pair, read_toml
 from syntagma.formats.archive import safe_name, write_archive
-from syntagma.storage.trouble import Trouble
 
 MANIFEST = "pack.toml"
 ENDING = ".syntagma.zip"

@@ -6,25 +6,21 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.families.plan_file import read_plan
+from syntagma.app.families.spec import read_plan
 from syntagma.app.handing_on.pack_file import ALONE, ENDING, ROOMS, Pack, read_pack, texts, write_pack
 from syntagma.app.workspace.workspace import KNOWN, Workspace
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Refused, Trouble, perhaps
 from syntagma.core.formula import parse_formula, read_formula
 from syntagma.core.models.references import read_known
-from syntagma.core.notation.toml_in import read_toml
+from syntagma.core.notation.toml import read_toml
 from syntagma.core.picking.themes import read_theme
 from syntagma.core.vocabulary.facets import read_facets
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.archive import safe_name
-from syntagma.formats.cells import harmless
 from syntagma.formats.metadata.pictures import BadPicture, said
-from syntagma.formats.table_in import read_rows
-from syntagma.formats.vocabulary_csv import read_situations, read_terms
+from syntagma.formats.table_in import harmless, read_rows, read_situations, read_terms
 from syntagma.storage.files import decoded, held, make_folder, read_bytes, read_text, whole_file, within, write_text
 from syntagma.storage.library import FOLDER, LIBRARY, Library
-from syntagma.storage.trouble import Trouble
 
 NEW, SAME, CLASH, REPLACED, LEFT = "new", "the same", "clash", "replaced", "left out"
 EVERYTHING = "all"

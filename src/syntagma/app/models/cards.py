@@ -7,17 +7,15 @@ from typing import Any, NamedTuple
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.findings import ERROR, WARNING
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics import ERROR, WARNING, Refused, Trouble
 from syntagma.core.drafting.fills import BadFills, Given
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting import TooLong
 from syntagma.core.models import Limit, Profile
 from syntagma.core.models.measure import words
 from syntagma.core.models.parameters import shown
 from syntagma.core.models.prices import cost, priced
 from syntagma.core.models.profile import Parameter
 from syntagma.core.writing.prompt import Manner
-from syntagma.storage.trouble import Trouble
 
 SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show a model's form
 MAKES = {"": "images and films", "image": "images", "video": "films"}

@@ -10,15 +10,14 @@ from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.existing.prompt_files import prompts_of_file
 from syntagma.app.existing.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import DONE
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics import Refused, Trouble
 from syntagma.core.reading.reader import Reader
+from syntagma.core.sheets import DONE
 from syntagma.formats.metadata.pictures import BadPicture, bare, said, signed
 from syntagma.formats.metadata.xmp import Properties
 from syntagma.storage.files import make_folder, read_bytes
 from syntagma.storage.ledger import LEDGER, Ledger
 from syntagma.storage.library import Kept, Library
-from syntagma.storage.trouble import Trouble
 
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".gif")
 CLIPS = (".mp4", ".webm", ".mov", ".mkv")

@@ -1,22 +1,65 @@
 """A family as it was judged: its prompts with their choices, its results, and what everybody said of them."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
 from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.existing.prompt_files import prompts_of_file
+from syntagma.app.existing.reading import reader_of
 from syntagma.app.results.adding import Keeper, library_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.batches.rows import CANCELLED, EXPIRED, FAILED, REFUSED
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core import english
+from syntagma.core.diagnostics import Refused, Trouble, perhaps
 from syntagma.core.judging.observed import Factors, FamilyPrompt, JudgedTake, factors_of
 from syntagma.core.judging.pairs import PairAnswer
 from syntagma.core.judging.phrases import Verdict
+from syntagma.core.sheets import CANCELLED, EXPIRED, FAILED, REFUSED
 from syntagma.storage.ledger import LEDGER
 from syntagma.storage.library import Judgement, Kept, Library, LibraryQuery
-from syntagma.storage.trouble import Trouble
+
+# ──── Prompts that no design made: the parts that the reader finds in them are their choices.
+
+
+SURE = 0.4
+NONE, OTHER = "(none)", "(other)"
+LEAST = 2  # prompts that a choice needs to be one
+SPARE = 5  # prompts that are left beside the numbers to find
+
+
+def choices_by_parts(workspace: Workspace, texts: Sequence[str]) -> list[dict[str, str]]:
+    """For each text its choice on each axis: the first part of a facet (two that are one term are one, in the words of the first). A part that no other text has counts as `OTHER`, a text without one as
+    `NONE`. Of the facets those are axes that part the texts most evenly, as many as so many texts can tell."""
+    reader, said = reader_of(workspace), list[dict[str, str]]()
+    first: dict[tuple[str, str], str] = {}  # how the first text that has a part says it
+    for text in texts:
+        found: dict[str, str] = {}
+        for piece in reader.read(text).parts():
+            if piece.sure >= SURE and piece.facet in workspace.vocabulary.names:
+                words = english.split_determiner(piece.words)[1].lower()
+                found.setdefault(piece.facet, first.setdefault((piece.facet, piece.term.term if piece.term else words), words))
+        said.append(found)
+    axes: list[tuple[int, int, str, dict[str, int]]] = []
+    for facet in sorted({facet for one in said for facet in one}):
+        counts = Counter(one.get(facet, NONE) for one in said)
+        levels = Counter(words if number >= LEAST else OTHER for words, number in counts.items() for _ in range(number))
+        if len(levels) > 1 and min(levels.values()) >= LEAST:
+            axes.append((-min(levels.values()), len(levels), facet, counts))
+    chosen: dict[str, dict[str, int]] = {}
+    left = max(1, len(texts) - SPARE)
+    for _, levels_, facet, said_so in sorted(axes, key=lambda axis: axis[:3]):
+        if levels_ - 1 <= left:
+            chosen[facet] = said_so
+            left -= levels_ - 1
+    return [{facet: _level(one.get(facet, NONE), counts) for facet, counts in chosen.items()} for one in said]
+
+
+def _level(words: str, counts: Mapping[str, int]) -> str:
+    return words if counts[words] >= LEAST else OTHER
+
+# ──── A family as it was judged: its prompts with their choices, its results, and what everybody said of them.
+
 
 OUTCOMES = ("rating", "approved", "wins", "money")
 DRAWS = ("seed",)  # axes whose levels are draws of one prompt
@@ -144,7 +187,6 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     records = [sheet_records[row] for row in rows] if sheet_records else [one.record for one in kept]
     every = choices_of(records)
     if by_parts := not any(every):
-        from syntagma.app.results.parts_as_choices import choices_by_parts  # only they need the reader
 
         texts = [str(record.get("text", "")) for record in records] if sheet_records else [one.text for one in kept]
         every = choices_by_parts(workspace, texts)

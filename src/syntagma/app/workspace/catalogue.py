@@ -4,17 +4,16 @@ import shlex
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from syntagma.app.composing.call_line import words_of
+from syntagma.app.composing.asked import words_of
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics import Refused, Trouble
 from syntagma.core.drafting.fills import BadFills
-from syntagma.core.fitting.limits import TooLong
+from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, SlotRule, is_oneline
 from syntagma.core.formula.tree import Phrase
 from syntagma.core.models import PLAIN
+from syntagma.core.writing.prompt import plain
 from syntagma.core.writing.prompt_writer import Writer
-from syntagma.core.writing.slot_names import plain
-from syntagma.storage.trouble import Trouble
 
 SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a look or theme does
 

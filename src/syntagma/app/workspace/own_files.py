@@ -5,15 +5,13 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.findings import Finding
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Finding, Trouble, perhaps
 from syntagma.core.formula import Phrase, check_formula, is_oneline, read_formula, read_oneline
-from syntagma.core.formula.printing import write_body
-from syntagma.core.notation.toml_writer import key, pair, scalar, table
+from syntagma.core.formula.building import write_body
+from syntagma.core.notation.toml import key, pair, scalar, table
 from syntagma.core.picking.themes import check_theme, read_theme
 from syntagma.storage.files import read_text, write_new
 from syntagma.storage.folders import own_folder
-from syntagma.storage.trouble import Trouble
 
 _SLOTS_HINT = """# What each slot takes, if not the facet of its own name. All keys are optional:
 #   facet = "lighting"   the facet ("" for free text)      need = true       it must be filled

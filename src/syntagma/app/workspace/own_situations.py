@@ -5,17 +5,15 @@ from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.workspace.catalogue import facet_called
+from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.own_terms import append_rows
-from syntagma.app.workspace.tables import read_table
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics.places import Mistake, Refused
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Mistake, Refused, Trouble, perhaps
 from syntagma.core.picking.situations import DETAIL, FRAMING, NOT_FACETS, BadSituation, Situation, situations_of
 from syntagma.core.vocabulary.terms import folded, split_list
 from syntagma.core.vocabulary.world import BadWorld
 from syntagma.storage.files import held, make_folder
 from syntagma.storage.folders import own_folder
-from syntagma.storage.trouble import Trouble
 
 CELLS = {
     "setting": "where, with a preposition: in a lamp room",

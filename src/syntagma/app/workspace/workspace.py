@@ -4,24 +4,46 @@ import os
 import re
 import tomllib
 from collections.abc import Callable, Sequence
-from functools import cache, cached_property, partial
+from functools import cache, cached_property, lru_cache, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from syntagma.core.diagnostics.findings import Finding
-from syntagma.core.diagnostics.places import Mistake, Refused, toml_mistake
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Finding, Mistake, Refused, Trouble, perhaps, toml_mistake
 from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline, with_look, yielding
 from syntagma.core.models import FORMS, PLAIN, Profile
-from syntagma.core.notation.toml_in import read_toml
+from syntagma.core.notation.toml import read_toml
 from syntagma.core.picking.themes import Theme, read_theme
 from syntagma.core.vocabulary.terms import Index, Term, Vocabulary, index_of, normal
-from syntagma.formats.vocabulary_csv import read_situations, read_terms
+from syntagma.formats.table_in import read_situations, read_terms
 from syntagma.storage import folders
-from syntagma.storage.compiled import compiled
-from syntagma.storage.files import read_text
-from syntagma.storage.marks import Marks, by_name, read_marks
-from syntagma.storage.trouble import Trouble
+from syntagma.storage.files import MOST, read_text
+from syntagma.storage.folders import Marks, by_name, compiled, read_marks
+
+# ──── Tokens counted as a generator counts them, by a tokenizer.json of the person's.
+
+
+def counter_of(path: Path) -> Callable[[str], int]:
+    """What counts the tokens of a text, special ones apart. Raises LookupError if the file or the package is not there,
+    ValueError where the file is not a tokenizer."""
+    if not path.is_file() or path.stat().st_size > MOST:
+        raise LookupError("the file does not exist, or is too large")
+    try:
+        from tokenizers import Tokenizer
+    except ImportError:
+        raise LookupError("the package tokenizers is not installed: pip install 'syntagma[tokens]'") from None
+    try:
+        tokenizer = Tokenizer.from_file(str(path))
+    except Exception as error:  # the package raises nothing narrower
+        raise ValueError(f"it is not a tokenizer ({error})") from None
+
+    @lru_cache(maxsize=65536)
+    def count(text: str) -> int:
+        return len(tokenizer.encode(text, add_special_tokens=False).ids)
+
+    return count
+
+# ──── Everything that apply: the layers, their vocabulary, formulas and models, and the workspace's settings.
+
 
 if TYPE_CHECKING:
     from syntagma.core.models.references import KnownReference
@@ -414,7 +436,6 @@ def _shipped_dimensions() -> "Dimensions":
 
 def _counter(profile: Path, file: str):
     """What counts the tokens of a tokenizer file that lies beside a profile. Raises LookupError or ValueError if it can't be used."""
-    from syntagma.app.workspace.token_counts import counter_of  # imported late: few profiles have a tokenizer
 
     if Path(file).name != file:
         raise LookupError("it is not in the profile's folder")

@@ -19,11 +19,11 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.batches.dealing.collecting import Collector
+    from syntagma.app.batches.collecting import Collector
     from syntagma.app.batches.sheets import Sheet, opened
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli.batches.sheet import money_shown
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if call.anyway and not call.reconcile:
         raise Trouble("--anyway goes with --reconcile", "syntagma collect --reconcile --anyway", 2)
@@ -72,7 +72,7 @@ def _reconciled(workspace, ledger, collector, sheets, call) -> None:
 
 def _again(collector, sheets, name: str) -> None:
     """A take that a person wants to be asked for once more."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     for sheet in sheets:
         if any(one.startswith(name.rpartition(".")[0]) for one in sheet.rows) and name.rpartition(".")[0]:
@@ -85,9 +85,8 @@ def _again(collector, sheets, name: str) -> None:
 
 def _statement(path: str) -> list[dict[str, str]]:
     """The lines of a statement. Raises Refused, Trouble."""
-    from syntagma.app.workspace.tables import read_table
-    from syntagma.core.diagnostics.places import Refused
-    from syntagma.storage.trouble import Trouble
+    from syntagma.app.workspace.html_pages import read_table
+    from syntagma.core.diagnostics import Refused, Trouble
 
     columns, rows, mistakes = read_table(path)
     if mistakes:
@@ -101,8 +100,8 @@ def _statement(path: str) -> list[dict[str, str]]:
 def _cancel(collector, sheets, name: str) -> None:
     import httpx
 
+    from syntagma.core.diagnostics import Trouble
     from syntagma.service.client import Unreadable
-    from syntagma.storage.trouble import Trouble
 
     for sheet in sheets:
         row = name.rpartition(".")[0]

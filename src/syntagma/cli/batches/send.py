@@ -21,11 +21,11 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.batches.dealing.collecting import Collector
-    from syntagma.app.batches.dealing.sending import Order, Sender, caps
+    from syntagma.app.batches.collecting import Collector
+    from syntagma.app.batches.sending import Order, Sender, caps
     from syntagma.app.batches.sheets import Sheet, opened
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if (call.yes or call.ungated) and call.budget is None:
         raise Trouble(f"{'--yes' if call.yes else '--ungated'} needs a budget", "add --budget N", 2)
@@ -93,7 +93,7 @@ def _foretold(parts, call) -> None:
 
 def _agreed() -> bool:
     """Does the person want it sent? Raises Trouble if nobody can be asked."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if not sys.stdin.isatty():
         raise Trouble("nobody can be asked here", "say --yes --budget N", 2)

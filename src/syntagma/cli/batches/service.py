@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     """The services that models may speak to."""
-    from syntagma.app.batches.dealing.services import bindings, halted
+    from syntagma.app.batches.services import bindings, halted
 
     stopped = halted()
     if call.json:
@@ -64,8 +64,8 @@ def _simulate_arguments(parser: args.Parser) -> None:
 
 
 def _add(call) -> int:
-    from syntagma.app.batches.dealing.services import bind
-    from syntagma.storage.trouble import Trouble
+    from syntagma.app.batches.services import bind
+    from syntagma.core.diagnostics import Trouble
 
     if sum((bool(call.env), bool(call.file), call.no_secret)) != 1:
         raise Trouble("say where the secret is kept; never type the secret itself", "write --env NAME, --file PATH or --no-secret", 2)
@@ -75,14 +75,14 @@ def _add(call) -> int:
 
 
 def _remove(call) -> int:
-    from syntagma.app.batches.dealing.services import unbind
+    from syntagma.app.batches.services import unbind
 
     terminal.say(f"{call.host} is no longer allowed" if unbind(call.host) else f"{call.host} was not allowed")
     return 0
 
 
 def _resume(call) -> int:
-    from syntagma.app.batches.dealing.services import resume
+    from syntagma.app.batches.services import resume
 
     terminal.say(f"{call.host} can be sent to again" if resume(call.host) else f"{call.host} was not halted")
     return 0
@@ -93,7 +93,7 @@ def _simulate(call) -> int:
 
     from syntagma.app.batches.standin import standin
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if not find_spec("PIL"):
         raise Trouble("the stand-in needs Pillow to draw its pictures", "install it: pip install 'syntagma[service]'")

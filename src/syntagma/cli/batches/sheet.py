@@ -103,7 +103,7 @@ def run(call) -> int:
 
 def _named(call) -> int:
     """Show the sheet of that name; a verb that is mistyped comes as one, too."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     try:
         return _on_sheet(_show, False)(call)
@@ -155,8 +155,7 @@ def _new(workspace, ledger, call) -> int:
     from syntagma.app.batches.rows_made import one_change_at_a_time, rows_of
     from syntagma.app.batches.sheets import Sheet
     from syntagma.app.existing.prompt_files import prompts_of_file
-    from syntagma.core.diagnostics.places import Refused
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Refused, Trouble
 
     if not call.more:
         raise Trouble("no file of prompts was named", f"write syntagma sheet new {call.name} FILE (.jsonl .json .csv .xlsx .txt)", 2)
@@ -180,7 +179,7 @@ def _new(workspace, ledger, call) -> int:
 
 
 def _given_out(sheet, call) -> int:
-    from syntagma.app.batches.sheet_file import write_sheet_file
+    from syntagma.app.batches.sheets import write_sheet_file
 
     count = write_sheet_file(sheet, call.out, terminal.note)
     terminal.say(f"{count} rows in {call.out}; to import an edited copy: syntagma sheet import {sheet.name} FILE")
@@ -229,8 +228,8 @@ def money_shown(sums: dict[str, float]) -> str:
 
 def _import(sheet, call) -> int:
     """A person's copy: what was changed of each row, word by word, and what broke on the way."""
-    from syntagma.app.batches.sheet_file import read_sheet_file
-    from syntagma.storage.trouble import Trouble
+    from syntagma.app.batches.sheets import read_sheet_file
+    from syntagma.core.diagnostics import Trouble
 
     if not call.more:
         raise Trouble("no copy was named", f"write syntagma sheet import {call.name} FILE", 2)
@@ -298,7 +297,7 @@ def _restore(sheet, call) -> int:
 
 
 def _redraw(sheet, call) -> int:
-    from syntagma.app.batches.redrawing import redraw
+    from syntagma.app.batches.sheets import redraw
 
     names = [name for word in call.more for name in args.listed(word)]
     for row in sheet.chosen(names, call.where):
@@ -317,7 +316,7 @@ def _choose(sheet, call) -> int:
 
 
 def _settle(sheet, call) -> int:
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if sum((bool(call.task), call.lost, call.accept)) != 1 or len(call.more) != 1:
         raise Trouble("say what happened to one take", "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, --task N, or --accept", 2)

@@ -5,7 +5,114 @@ import sys
 from collections.abc import Sequence
 
 from syntagma.cli import args, options, prompt_input, terminal
-from syntagma.core.diagnostics.findings import ERROR, REMARK
+from syntagma.core.diagnostics import ERROR, REMARK
+
+# ──── compose --ask: a formula slot by slot, with suggestions, and the growing prompt in view.
+
+
+HELP = "enter: take the answer shown · tab: the terms · ?: help · pick: choose for me · -: leave blank · <: step back · ctrl-d: done · ctrl-c: stop, the answers are kept"
+
+
+def ask_slot_by_slot(call) -> int:
+    from syntagma.app.composing.asked import Ask
+    from syntagma.app.composing.asking import Filling
+    from syntagma.app.composing.composer import Composer
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.diagnostics import Trouble
+
+    if not call.formula:
+        raise Trouble("--ask needs a formula", "name one (syntagma formula lists them): syntagma compose poster --ask", 2)
+    ask = Ask(call.formula, call.model, args.listed(call.look), options.taste(call), manner=options.manner(call))
+    filling = Filling(Composer(Workspace.load(tell=terminal.left_out), ask, remarks=terminal.remarks_seen()), args.fills(call.fills))
+    if call.wish:
+        from syntagma.app.existing.reading import one_of
+
+        heard = filling.hear(one_of(call.wish, piped=sys.stdin.buffer))
+        for words in heard:
+            terminal.note(f"“{words}” has no slot here")
+    try:
+        _ask(filling, _prompter(filling) if sys.stdin.isatty() else _line)
+    except KeyboardInterrupt:
+        terminal.say(f"your answers so far: {filling.call()} --ask", needed=True)
+        raise
+    composed = filling.composed()
+    if call.json:
+        terminal.items([composed.record])
+    else:
+        terminal.line(composed.prompt.text)
+    if composed.prompt.negative and terminal.remarks_seen():
+        terminal.say(("negative  ", terminal.QUIET), composed.prompt.negative)
+    terminal.findings(composed.findings)
+    terminal.say((filling.call(), terminal.QUIET))
+    return 0
+
+
+def _ask(filling, read) -> None:
+    """Ask for slot after slot until all have had their turn, or the input ends."""
+    while filling.asked:
+        try:
+            answer = read(filling)
+        except EOFError:
+            return
+        if answer.strip() == "?":
+            for name, what in filling.help():
+                terminal.hanging((f"{name}  ", terminal.NAME), what)
+            continue
+        if wrong := filling.answer(answer):
+            terminal.say((wrong, terminal.WRONG))
+
+
+def _line(filling) -> str:
+    """An answer from a line of standard input, when no person sits there."""
+    line = sys.stdin.buffer.readline(1 << 20)
+    if not line:
+        raise EOFError
+    return line.decode("utf-8", "replace").rstrip("\r\n")
+
+
+def _prompter(filling):
+    """What asks a person: the prompt so far with its length, then a line with completion."""
+    from prompt_toolkit import PromptSession
+    from prompt_toolkit.completion import Completer, Completion
+    from prompt_toolkit.output import create_output
+    from prompt_toolkit.styles import Style
+
+    class TermCompleter(Completer):
+        def get_completions(self, document, event):
+            before, semicolon, part = document.text_before_cursor.rpartition(";")
+            lead = f"{before}{semicolon} " if semicolon else ""
+            for term, against in filling.matching(part):
+                star = "★ " if term.star else ""
+                meta = f"{against}: {term.gloss}" if against else f"{star}{term.gloss}"
+                yield Completion(lead + term.term, -len(document.text_before_cursor), display=term.term, display_meta=meta)
+
+    style = Style.from_dict({"slot": "ansicyan bold", "quiet": "ansibrightblack", "text": ""})
+    output = create_output(stdout=sys.stderr)
+    output.enable_cpr = False  # nothing is drawn at the foot of the window, so nobody need ask where the cursor is
+    session = PromptSession(completer=TermCompleter(), complete_while_typing=True, style=style, output=output)
+    terminal.say((HELP, terminal.QUIET))
+
+    def read(filling) -> str:
+        rule, (number, total), standing = filling.asked, filling.place, filling.standing()
+        examples = ", ".join(one.term.term for one in filling.suggestions()[:2])
+        asked = filling.question or ("" if rule.facet == rule.name else rule.facet)
+        note = " ".join(filter(None, ("needed:" if rule.need else "", asked, f"({examples})" if examples else "")))
+        text = filling.text()
+        return session.prompt(
+            [
+                ("class:text", f"\n{terminal.wrapped(text)}\n" if text else "\n"),
+                ("class:quiet", f"{filling.size()}\n" if text else ""),
+                ("class:quiet", f"{number:>2} of {total}  "),
+                ("class:slot", rule.name),
+                ("class:quiet", f"  {note}" if note else ""),
+                ("", f"  [{standing.shown}] › " if standing else " › "),
+            ]
+        )
+
+    return read
+
+# ──── compose: one prompt, or one for each row of a table; what is open can be picked.
+
 
 MOST_BESIDE = 4  # lines beside a prompt in a terminal
 
@@ -49,19 +156,17 @@ def run(call) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.composer import Composer
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     options.as_form(call)
     if call.model and "," in call.model:
         raise Trouble("compose writes for one model at a time", "syntagma expand writes for several", 2)
     if call.kept:
-        from syntagma.cli.composing import going_on
+        from syntagma.cli import prompt_input
 
-        return going_on.go_on("compose", call.kept, going_on.without(call.words, "--kept"))
+        return prompt_input.go_on("compose", call.kept, prompt_input.without(call.words, "--kept"))
     if call.ask:
-        from syntagma.cli.composing import asking
-
-        return asking.ask(call)
+        return ask_slot_by_slot(call)
     pick = bool(call.pick or call.theme or call.detail or call.again)
     workspace = Workspace.load(tell=terminal.left_out)
     if call.wish is not None and not (call.formula or call.fills or pick or call.ideas or call.idea or call.rows or call.like):
@@ -85,7 +190,7 @@ def run(call) -> int:
     if call.ideas:
         return _ideas(composer, fills, call)
     if call.idea:
-        from syntagma.app.composing.ideas import idea
+        from syntagma.app.composing.composer import idea
 
         fills = {**fills, **idea(composer, fills, call.idea).fills}
     if call.rows:
@@ -136,7 +241,7 @@ def _wished(workspace, call) -> list:
     if call.wish is None:
         return []
     from syntagma.app.composing.wished import is_one_picture
-    from syntagma.app.existing.scenes import scenes_of
+    from syntagma.app.existing.reading import scenes_of
     from syntagma.core.reading.scenes import StoryScene
 
     if call.wish.strip() and is_one_picture(call.wish):
@@ -170,7 +275,7 @@ def _like(composer, fills: dict[str, str], seen) -> dict[str, str]:
 
 def _ideas(composer, fills: dict[str, str], call) -> int:
     """A numbered list of subjects."""
-    from syntagma.app.composing.ideas import ideas
+    from syntagma.app.composing.composer import ideas
 
     found = ideas(composer, fills, call.ideas)
     if call.json:
@@ -199,7 +304,7 @@ def _write(every: list, call, writer, wrong: Sequence = ()) -> None:
         terminal.items((c.record for c in every), wrong)
     else:
         if call.print == "negative" and not any(c.prompt.negative for c in every):
-            from syntagma.storage.trouble import Trouble
+            from syntagma.core.diagnostics import Trouble
 
             raise Trouble(
                 "this prompt has no negative text", "it comes from a formula's lines that begin with -, for models that take it", 1
@@ -305,7 +410,7 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
 
 def _rows(composer, fills: dict[str, str], call) -> int:
     from syntagma.app.composing.table_rows import rows_of
-    from syntagma.app.workspace.tables import read_table
+    from syntagma.app.workspace.html_pages import read_table
     from syntagma.formats.table_in import read_rows
 
     source = "standard input" if call.rows == "-" else call.rows

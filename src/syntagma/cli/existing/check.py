@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from syntagma.cli import args, prompt_input, terminal
-from syntagma.core.diagnostics.findings import ERROR, WARNING
+from syntagma.core.diagnostics import ERROR, WARNING
 
 
 def arguments(parser: args.Parser) -> None:
@@ -34,7 +34,7 @@ def run(call) -> int:
     if call.print:
         return _paper(workspace, call)
     if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):
-        from syntagma.storage.trouble import Trouble
+        from syntagma.core.diagnostics import Trouble
 
         raise Trouble(f"{'--mend' if call.mend else '--request'} needs a file of prompts", "name one, or - for standard input", 2)
     if not call.file:
@@ -117,8 +117,8 @@ def _mend(workspace, call) -> None:
     from contextlib import nullcontext
 
     from syntagma.app.existing.checks import mend_prompts
+    from syntagma.core.diagnostics import Trouble
     from syntagma.storage.files import held, write_text
-    from syntagma.storage.trouble import Trouble
 
     target = call.out or call.file
     if call.file.lower().endswith((".xlsx", ".parquet")) or target.lower().endswith(".xlsx"):
@@ -141,8 +141,8 @@ def _mend(workspace, call) -> None:
 
 def _paper(workspace, call) -> int:
     from syntagma.app.existing.checks import enlargings
-    from syntagma.core.models.print_size import read_print
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
+    from syntagma.core.models.measure import read_print
 
     wanted = read_print(call.print, call.dpi)
     if wanted is None:

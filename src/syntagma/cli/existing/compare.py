@@ -17,8 +17,8 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.existing.reading import in_few_parts, manageable, one_of, reader_of
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.cli.existing import parts_view
-    from syntagma.core.reading.comparing import compare
+    from syntagma.cli.existing import read
+    from syntagma.core.reading.prompt_pieces import compare
 
     reader = reader_of(Workspace.load(tell=terminal.left_out))
     texts = [manageable(one_of(what, piped=sys.stdin.buffer), "to be compared") for what in (call.first, call.second)]
@@ -35,5 +35,5 @@ def run(call) -> int:
         ]
         terminal.json({"distance": found.distance, "parts": pairs})
     else:
-        parts_view.comparison(found)
+        read.comparison(found)
     return 0

@@ -4,6 +4,113 @@ import sys
 from pathlib import Path
 
 from syntagma.cli import args, prompt_input, terminal
+from syntagma.cli.harmless import shown
+
+# ──── How a reference picture that was read is shown: palette, light, edges, and as fills.
+
+
+def picture(file: str, seen) -> None:
+    """Show what a picture looks like."""
+    light = seen.look.light
+    wide, high = seen.look.size
+    terminal.say((file, terminal.NAME), f"  {wide} × {high}, {seen.ratio}", error=False)
+    swatches = [(("  ███  ", one.code), f"{one.share:4.0%}  {one.word:<16}", (f" {one.code}", terminal.QUIET)) for one in seen.palette]
+    for parts in swatches:
+        terminal.say(*parts, error=False)
+    side = f", brighter {light.side if light.side in ('above', 'below') else f'on the {light.side}'}" if light.side else ""
+    sharp = "crisp" if seen.look.sharpness > 0.6 else "soft" if seen.look.sharpness < 0.25 else "neither crisp nor soft"
+    terminal.say(("light     ", terminal.QUIET), f"{light.key_word}, {light.contrast_word}, {light.warmth_word}{side}", error=False)
+    terminal.say(("edges     ", terminal.QUIET), sharp, error=False)
+    for term, sure in seen.terms:
+        how = "says just that" if sure >= 0.72 else "may suit" if sure >= 0.5 else "not quite"
+        terminal.say((f"{term.facet:<10}", terminal.QUIET), f"{term.term}", (f"  {how} ({sure:.0%})", terminal.QUIET), error=False)
+    fills = " ".join(f'{facet}="{words}"' for facet, words in seen.fills.items())
+    terminal.say(("fills     ", terminal.QUIET), fills, error=False)
+
+# ──── How prompts that were taken apart look in a terminal: the text with its parts coloured, tables of parts, what differs.
+
+
+_INKS = {
+    "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
+    "blue": "setting weather hour era background time-passing",
+    "violet": "lighting light-quality palette mood colour-grade",
+    "teal": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
+    "ochre": "speech voice sound-effect ambience music",
+    "crimson": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
+}
+_INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
+
+
+def ink(piece) -> str:
+    """The colour of a piece."""
+    if piece.kind == "glue":
+        return terminal.QUIET
+    if piece.kind != "part":
+        return "dim italic"
+    return _INK.get(piece.facet, "")
+
+
+def coloured(reading) -> None:
+    """The prompt, each part in the colour of its kind."""
+    terminal.say(*((shown(piece.text), ink(piece)) for piece in reading.pieces), error=False)
+
+
+MOST_SEEN = 400  # parts that a terminal shows
+
+
+def parts_table(reading) -> None:
+    """Every piece but glue: its words, what it is, the term that it is or is nearest to, how sure that is and why."""
+    from rich.text import Text
+
+    rows = []
+    said = [piece for piece in reading.pieces if piece.kind != "glue"]
+    most = MOST_SEEN if terminal.on_terminal() else len(said)
+    for piece in said[:most]:
+        words = shown(" ".join(piece.text.split()))
+        facet = piece.facet if piece.kind == "part" else piece.kind
+        weight = f" ×{piece.stress:g}" if piece.stress != 1 else ""
+        term = (
+            piece.term.term
+            if piece.term
+            else f"near {piece.near.term}"
+            if piece.near
+            else piece.value
+            if piece.kind == "parameter"
+            else ""
+        )
+        name = f" {piece.name}" if piece.kind == "parameter" else ""
+        sure = f"{piece.sure:.0%}" if piece.sure else ""
+        rows.append((Text(facet + name, style=ink(piece)), words + weight, term, sure, Text(piece.why, style=terminal.QUIET)))
+    terminal.table(("part", "words", "term", "sure", "why"), rows, share=("words", "term", "why"))
+    if len(said) > most:
+        terminal.note(f"and {len(said) - most:,} more parts: --json has them all")
+
+
+def comparison(found) -> None:
+    """Two prompts part by part."""
+    marks = {
+        "same": ("=", terminal.QUIET),
+        "changed": ("≠", terminal.CHANGED),
+        "only in the first": ("‹", terminal.NAME),
+        "only in the second": ("›", terminal.NAME),
+    }
+    from rich.text import Text
+
+    rows = []
+    for pair in found.pairs:
+        sign, style = marks[pair.how]
+        sides = [
+            Text(shown(" ".join(p.text.split())) if p else "–", style=style if pair.how != "same" else terminal.QUIET)
+            for p in (pair.first, pair.second)
+        ]
+        rows.append((Text(sign, style=style), pair.facet, *sides))
+    terminal.table(("", "part", "first", "second"), rows, share=("first", "second"))
+    counts = {how: sum(p.how == how for p in found.pairs) for how in marks}
+    terminal.line()
+    terminal.say(", ".join(f"{n} {how}" for how, n in counts.items() if n), error=False)
+    terminal.say(f"distance {found.distance:.2f} (0: the same, 1: nothing in common)", error=False)
+
+# ──── read: a finished prompt taken apart; or a picture: what it says of itself, and what it looks like.
 
 
 def arguments(parser: args.Parser) -> None:
@@ -50,7 +157,7 @@ def run(call) -> int:
 def _picture(workspace, call) -> int:
     """A picture: what it says of itself, the prompt that made it taken apart, and what it looks like."""
     from syntagma.app.existing.reading import reader_of, record_of
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     path, prompt = call.prompt, _of_picture(call.prompt, call.json)
     try:
@@ -72,17 +179,16 @@ def _picture(workspace, call) -> int:
     if prompt:
         _view(reader.read(prompt))
     if seen:
-        from syntagma.cli.existing import picture_view
 
-        picture_view.picture(path, seen)
+        picture(path, seen)
     return 0
 
 
 def _of_picture(path: str, quiet: bool) -> str:
     """The prompt that a picture says it was made by, "" if it says none; what else it says is shown. Raises Trouble."""
+    from syntagma.core.diagnostics import Trouble
     from syntagma.formats.metadata.pictures import BadPicture, said
     from syntagma.storage.files import read_bytes
-    from syntagma.storage.trouble import Trouble
 
     try:
         found = said(read_bytes(path, "a picture", 256 << 20))
@@ -101,13 +207,12 @@ def _of_picture(path: str, quiet: bool) -> str:
 
 def _view(reading, number: int = 0) -> None:
     """A reading as a person sees it, below its number if it is one of several."""
-    from syntagma.cli.existing import parts_view
 
     if number:
         terminal.say((f"{number}", "bold"), error=False)
-    parts_view.coloured(reading)
+    coloured(reading)
     terminal.line()
-    parts_view.parts_table(reading)
+    parts_table(reading)
     if number:
         terminal.line()
     if reading.read_to < len(reading.text):
@@ -119,9 +224,9 @@ def _view(reading, number: int = 0) -> None:
 
 def _by_formula(workspace, call) -> int:
     from syntagma.app.existing.reading import one_of
-    from syntagma.core.reading.formulas.matching import Matcher
+    from syntagma.core.diagnostics import Trouble
+    from syntagma.core.reading.formula_matching import Matcher
     from syntagma.core.writing.prompt_writer import Writer
-    from syntagma.storage.trouble import Trouble
 
     formula, _ = workspace.formula(call.formula)
     text = one_of(call.prompt, call.column, sys.stdin.buffer)

@@ -2,7 +2,7 @@
 
 
 from syntagma.cli import args, options, prompt_input, terminal
-from syntagma.core.diagnostics.findings import ERROR, REMARK
+from syntagma.core.diagnostics import ERROR, REMARK
 
 
 def arguments(parser: args.Parser) -> None:
@@ -34,7 +34,7 @@ def run(call) -> int:
     from syntagma.app.existing.reading import reader_of
     from syntagma.app.existing.rewriting import RewriteRequest, rewrite
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     options.as_form(call)
     workspace = Workspace.load(tell=terminal.left_out)

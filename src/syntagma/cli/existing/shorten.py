@@ -1,7 +1,7 @@
 """shorten: prompts made shorter, what carries least first; to a length, or into the limits of a model with the least loss."""
 
 from syntagma.cli import args, prompt_input, terminal
-from syntagma.core.diagnostics.findings import ERROR, Finding
+from syntagma.core.diagnostics import ERROR, Finding
 
 _STRENGTHS = ("dim", "", "bold")  # from what goes first to what stays, for light and for dark windows
 _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
@@ -25,8 +25,8 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.existing.shortening import Shortener, target
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.diagnostics import Trouble
     from syntagma.core.models.measure import words as count_words
-    from syntagma.storage.trouble import Trouble
 
     if call.to.isdigit():
         raise Trouble(f"--to {call.to} has no unit", "w is for words, c for characters", 2)
@@ -66,7 +66,7 @@ def run(call) -> int:
 
 def _into_limits(workspace, call) -> int:
     """Prompts into a model's limits: those that a formula made are written again by it, all others by their own text."""
-    from syntagma.app.existing.fitting import fit_prompt
+    from syntagma.app.existing.shortening import fit_prompt
 
     prompts, out, errors = prompt_input.CallPrompts.with_records(call), terminal.Items(), 0
 

@@ -73,12 +73,12 @@ def arguments(parser: args.Parser) -> None:
 def run(call) -> int:
     from syntagma.app.families.family import Family, counted, keep_to
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if call.kept:
-        from syntagma.cli.composing import going_on
+        from syntagma.cli import prompt_input
 
-        return going_on.go_on("expand", call.kept, going_on.without(call.words, "--kept"))
+        return prompt_input.go_on("expand", call.kept, prompt_input.without(call.words, "--kept"))
     options.as_form(call)
     _vary_meant(call)
     wish = _wish(call)
@@ -123,7 +123,7 @@ def run(call) -> int:
 
 def _vary_meant(call) -> None:
     """Raises Trouble if what varies was said in a way that nothing takes, with the call that was meant."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     listed = [word for word in call.fills if re.search(r",(?! )" if call.vary or call.count else ",", word.partition("=")[2])]
     if listed and not call.formula.endswith(".toml"):
@@ -136,14 +136,14 @@ def _vary_meant(call) -> None:
 def _wish(call):
     """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
     from syntagma.app.composing.asked import Taste
-    from syntagma.app.families.wish import FamilySpec, read_vary
+    from syntagma.app.families.spec import FamilySpec, read_vary
+    from syntagma.core.diagnostics import Trouble
     from syntagma.storage.files import read_text
-    from syntagma.storage.trouble import Trouble
 
     manner, taste = options.manner(call), options.taste(call)
     words = [call.formula, *call.fills] if call.text and call.formula else call.fills
     if call.formula.endswith(".toml"):
-        from syntagma.app.families.plan_file import read_plan
+        from syntagma.app.families.spec import read_plan
 
         wish = read_plan(read_text(call.formula, "a plan"), call.formula)
     elif not call.formula and not call.text:
@@ -178,9 +178,9 @@ def _wish(call):
 
 
 def _save(wish, path: str) -> None:
-    from syntagma.app.families.plan_file import plan_text
+    from syntagma.app.families.spec import plan_text
+    from syntagma.core.diagnostics import Trouble
     from syntagma.storage.files import write_text
-    from syntagma.storage.trouble import Trouble
 
     if not path.endswith(".toml"):
         raise Trouble(f"{path} is not a name for a plan", f"write --save-plan {path}.toml", 2)
@@ -191,7 +191,7 @@ def _save(wish, path: str) -> None:
 def _look_over(family, call) -> int:
     """The report or the table of a family, which is not written."""
     from syntagma.app.families.report import draw_table, report
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if not family.compiled.axes:
         raise Trouble("a family of picks has no design to report", "name what varies: --vary light", 2)
@@ -242,7 +242,7 @@ def _on_cluster(workspace, wish, family, call) -> int:
 
 def _fits_a_screen(family) -> None:
     """A family of hundreds goes to a screen only when that is asked for. Raises Trouble."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     design = family.compiled.wish.design
     size = design.count or family.compiled.size

@@ -1,8 +1,97 @@
 """film: a shot list or a script made into prompts that cut together."""
 
+from collections.abc import Sequence
+
 from syntagma.cli import args, terminal
-from syntagma.cli.film import views
-from syntagma.core.diagnostics.findings import ERROR, REMARK
+from syntagma.core.diagnostics import ERROR, REMARK, Finding
+
+# ──── How a film looks in a terminal: the strip by scene, to scale and as a table; what it costs; what each shot really has.
+
+
+RULE = 76  # characters of a ruler
+SOME = 12  # clips that are named below the bill
+
+
+def strip(scenes: Sequence) -> None:
+    """Each scene: a ruler to scale, its shots, and the findings on them."""
+    longest = max((scene.seconds for scene in scenes), default=1.0)
+    for number, scene in enumerate(scenes):
+        if number:
+            terminal.line()
+        terminal.say((f"{scene.number}  ", terminal.NAME), scene.place, (f"  {scene.start:.3g} s in, {scene.seconds:.3g} s long", terminal.QUIET), error=False)
+        _ruler(scene, longest)
+        rows = [_row(box) for box in scene.boxes]
+        terminal.table(("shot", "s", "clip", "what is seen and heard"), rows, "what is seen and heard")
+        told_by_place([finding for box in scene.boxes for finding in box.findings])
+
+
+def _ruler(scene, longest: float) -> None:
+    """The shots of a scene to scale, and below them when somebody speaks."""
+    width = max(8, round(RULE * scene.seconds / longest))
+    scale = width / scene.seconds
+    shots, said = ["━"] * width, [" "] * width
+    for box in scene.boxes:
+        at = min(round(box.start * scale), width - 1)
+        for i, letter in enumerate(box.shot.number[: max(1, round(box.seconds * scale) - 1)]):
+            shots[min(at + i, width - 1)] = letter
+    for bar in scene.bars:
+        if bar.track == "voice":
+            for i in range(round(bar.start * scale), min(width, max(round(bar.stop * scale), round(bar.start * scale) + 1))):
+                said[i] = "·" if i > round(bar.start * scale) else "“"
+    terminal.say(("".join(shots), terminal.QUIET), error=False)
+    if any(letter != " " for letter in said):
+        terminal.say(("".join(said).rstrip(), terminal.QUIET), error=False)
+
+
+def _row(box) -> tuple[str, ...]:
+    cells = box.shot.cells
+    lines = [", ".join(part for part in (cells.get("size", ""), cells.get("angle", ""), cells.get("move", "")) if part)]
+    lines.append(cells.get("action", "") or "; ".join(box.shot.who))
+    lines += [f"{line.speaker.upper()}{'' if line.voice == 'on screen' else f' ({line.voice})'}: “{line.text}”" for line in box.shot.lines]
+    lines += [f"{what} frame: {cells[f'{what} frame']}" for what in ("first", "last") if what in box.stills]
+    sounds = [text for text in (cells.get("sfx", ""),) if text]
+    lines += [f"sound: {', '.join(sounds)}"] if sounds else []
+    clip = box.clip.rpartition("/")[2] if box.begins else "″"
+    return box.shot.number, f"{box.seconds:.3g}", clip, "\n".join(line for line in lines if line)
+
+
+def told_by_place(found: Sequence[Finding], error: bool = False) -> None:
+    """Findings below what they are about, each with its place."""
+    for finding in found:
+        style = terminal.WRONG if finding.kind == ERROR else terminal.CHANGED if finding.kind != REMARK else terminal.QUIET
+        terminal.hanging((finding.kind, style), f" {finding.place}: {finding.message}", (f"; {finding.remedy}" if finding.remedy else "", terminal.QUIET), error=error)
+
+
+def bill_table(found: Sequence) -> None:
+    """What a film costs on each model."""
+    columns = ("model", "clips", "stills", "takes", "seconds", "money")
+    terminal.table(columns, [[bill.row[name] for name in columns] for bill in found], "money")
+    for bill in found:
+        clips = ", ".join(f"{name} {seconds:g} s" for name, seconds in bill.named[:SOME])
+        terminal.say((f"{bill.model}: {clips}{f' … and {len(bill.named) - SOME} more' if len(bill.named) > SOME else ''}", terminal.QUIET), error=False)
+        if bill.kept:
+            terminal.say((f"{bill.model}: {bill.kept} clip{'s' if bill.kept > 1 else ''} that {'were' if bill.kept > 1 else 'was'} sent stay as they are and cost nothing more", terminal.QUIET), error=False)
+        if bill.next_best is not None and bill.priced and bill.money:
+            clips = bill.money[0][0]
+            more = bill.next_best - clips if bill.stills == 0 or len(bill.money) > 1 else None
+            if more is not None and more > 1e-6:
+                terminal.say((f"{bill.model}: the next best way to pack it costs {bill.next_best:g} for its clips", terminal.QUIET), error=False)
+
+
+def filled_list(headings: Sequence[str], rows: Sequence[Sequence[str]], given: Sequence[Sequence[str]], own: Sequence[str]) -> None:
+    """Each shot with what it really has, a cell per line; what stood in no cell of its own in brackets."""
+    at = {heading: i for i, heading in enumerate(own)}
+    for row, stood in zip(rows, given, strict=True):
+        cells = dict(zip(headings, row, strict=True))
+        scene, shot = (next((cell for heading, cell in cells.items() if heading.strip().lower() == name), "") for name in ("scene", "shot"))
+        terminal.say((f"{scene}/{shot}", terminal.NAME), error=False)
+        for heading, cell in cells.items():
+            if not cell or heading.strip().lower() in ("scene", "shot"):
+                continue
+            inherited = heading not in at or not stood[at[heading]]
+            terminal.say((f"    {heading:<12} ", terminal.QUIET), (f"({cell})", terminal.QUIET) if inherited else cell, error=False)
+
+# ──── film: a shot list or a script made into prompts that cut together.
 
 
 def arguments(parser: args.Parser) -> None:
@@ -17,7 +106,7 @@ def run(call) -> int:
 
     from syntagma.app.film.lists import films_in
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if call.source:
         if Path(call.source).suffix.lower() in (".csv", ".xlsx", ".fountain"):
@@ -61,7 +150,7 @@ def _list_arguments(parser: args.Parser) -> None:
 
 
 def _new(call) -> int:
-    from syntagma.app.film.template import new_list
+    from syntagma.app.film.lists import new_list
     from syntagma.app.workspace.workspace import Workspace
 
     path = new_list(Workspace.load(tell=terminal.left_out), call.name, call.shots, call.formula or "film-shot")
@@ -86,7 +175,7 @@ def _film(call, only: bool) -> int:
     for change in call.set:
         place, equals, text = change.partition("=")
         if not equals:
-            from syntagma.storage.trouble import Trouble
+            from syntagma.core.diagnostics import Trouble
 
             raise Trouble(f"“{change}” changes nothing", 'write --set 3/12A/2="…"', 2)
         old = found.change(place.strip(), text)
@@ -118,15 +207,13 @@ def _filled(found, call) -> int:
         terminal.items({key: cell for key, cell in shot.cells.items() if cell} for shot in found.shots.shots)
         return 0
     headings, rows = table_of(found.shots, filled=True)
-    views.filled_list(headings, rows, table_of(found.shots)[1], list(found.shots.headings))
+    filled_list(headings, rows, table_of(found.shots)[1], list(found.shots.headings))
     return 0
 
 
 def _planned(workspace, found, call, only: bool) -> int:
     from syntagma.app.composing.asked import Taste
-    from syntagma.app.film.costs import bill_of
-    from syntagma.app.film.outputs import FilmFiles
-    from syntagma.app.film.takes import frames_wanted, read_takes, save_frames
+    from syntagma.app.film.outputs import FilmFiles, bill_of, frames_wanted, read_takes, save_frames
 
     film, by_model = found.film(Taste(draw=call.draw)), []
     sent = _sent(call)
@@ -141,18 +228,18 @@ def _planned(workspace, found, call, only: bool) -> int:
     if call.json:
         terminal.items((record for prompts in by_model for record in prompts.records()), findings)
     elif only:
-        views.told_by_place(findings)
+        told_by_place(findings)
         terminal.say(_summed(findings), error=False)
     else:
         if not call.out:
-            views.strip(files.scenes(findings))
+            strip(files.scenes(findings))
             terminal.line()
-        views.bills(bills)
+        bill_table(bills)
     told = {(finding.code, finding.place) for finding in findings}
     if call.out and not call.json:  # report what no file can hold
-        views.told_by_place([finding for prompts in by_model for finding in prompts.wrong], error=True)
+        told_by_place([finding for prompts in by_model for finding in prompts.wrong], error=True)
     for prompts in by_model[1:] if not call.out else ():
-        views.told_by_place([f for f in (*prompts.findings, *_of_prompts(prompts), *prompts.wrong) if (f.code, f.place) not in told], error=bool(call.json))
+        told_by_place([f for f in (*prompts.findings, *_of_prompts(prompts), *prompts.wrong) if (f.code, f.place) not in told], error=bool(call.json))
     if call.repack and sent:
         _repacked(workspace, film, found, call, sent, bills)
     for path in call.out:
@@ -182,7 +269,7 @@ def _first_still(workspace, profile) -> str | None:
 
 def _models(workspace, found, call) -> list:
     """The film models that are asked for. Raises Trouble."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     names = args.listed(call.model) or args.listed(found.settings.model)
     if not names:
@@ -204,7 +291,7 @@ def _sent(call):
         return {}
     from syntagma.app.existing.prompt_files import prompts_of_file
     from syntagma.app.film.film_prompts import sent_clips
-    from syntagma.core.diagnostics.places import Refused
+    from syntagma.core.diagnostics import Refused
 
     read = list(prompts_of_file(call.sent, records=True))
     if wrong := [one.mistake for one in read if one.mistake]:
@@ -214,7 +301,7 @@ def _sent(call):
 
 def _repacked(workspace, film, found, call, sent, bills) -> None:
     """What packing everything again would pay again."""
-    from syntagma.app.film.costs import bill_of
+    from syntagma.app.film.outputs import bill_of
 
     for profile, bill in zip(_models(workspace, found, call), bills, strict=True):
         kept = bill_of(_made(workspace, film, profile, found, call, sent))

@@ -26,7 +26,7 @@ def run(call) -> int:
     from syntagma.app.composing.asked import Taste
     from syntagma.app.handing_on.brief import STAGES, brief
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
     if call.take:

@@ -35,9 +35,9 @@ def run(call) -> int:
     from syntagma.app.handing_on.bundles import NAME, BundleSpec, kept_of_sheet, subjects_of, write_bundle
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.diagnostics import Trouble
     from syntagma.storage.files import read_text
     from syntagma.storage.library import LibraryQuery
-    from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
     how = BundleSpec(_wanted(call), call.name or NAME, call.prompts, read_text(call.licence, "a licence") if call.licence else "", call.use, call.title or (call.what[0] if call.what and not call.what[0][:1].isdigit() else "Results in this bundle"), call.credit)
@@ -67,8 +67,8 @@ def run(call) -> int:
 
 def _wanted(call) -> list:
     """What pictures are brought to. Raises Trouble."""
-    from syntagma.app.handing_on.delivery import Delivery
-    from syntagma.storage.trouble import Trouble
+    from syntagma.app.handing_on.bundles import Delivery
+    from syntagma.core.diagnostics import Trouble
 
     ground = {"white": "#ffffff", "black": "#000000"}.get(call.ground, call.ground)
     if ground and ground != "transparent" and not re.fullmatch(r"#[0-9a-fA-F]{6}", ground):

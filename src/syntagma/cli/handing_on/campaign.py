@@ -4,7 +4,7 @@ import sys
 from pathlib import Path
 
 from syntagma.cli import args, terminal
-from syntagma.core.diagnostics.findings import REMARK, Finding
+from syntagma.core.diagnostics import REMARK, Finding
 
 QUESTIONS = (
     ("name", "What is the business called?"), ("does", "What does it do, in a few words?"), ("site", "What do you see at the place where it is?"), ("things", "Four or more small things from its work, separated by ;"),

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from syntagma.cli import args, terminal
-from syntagma.core.diagnostics.findings import WARNING, Finding
+from syntagma.core.diagnostics import WARNING, Finding
 
 SHOWN = 3  # instances of a finding
 
@@ -40,8 +40,7 @@ def run(call) -> int:
     import json
     from contextlib import ExitStack
 
-    from syntagma.app.handing_on.dataset.costs import Tokens
-    from syntagma.app.handing_on.dataset.making import Maker
+    from syntagma.app.handing_on.dataset import Maker, Tokens
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.storage.files import whole_file
 
@@ -83,15 +82,15 @@ def _own(workspace, call) -> list[dict[str, str]]:
     """Fills of the person's own, and what of them stays out. Raises Trouble."""
     found: list[dict[str, str]] = []
     if call.rows:
-        from syntagma.app.handing_on.dataset.making import own_rows
-        from syntagma.app.workspace.tables import read_table
+        from syntagma.app.handing_on.dataset import own_rows
+        from syntagma.app.workspace.html_pages import read_table
 
         rows, left = own_rows(workspace, read_table(call.rows), call.formulas[0], call.rows, call.mine)
         found += rows
         if left:
             terminal.say(f"{left} row{'s' if left != 1 else ''} of {call.rows} stay{'' if left != 1 else 's'} out: somebody else filled them in (--mine, if they agreed)")
     if call.kept is not None:
-        from syntagma.app.handing_on.dataset.library_examples import kept_fills
+        from syntagma.app.handing_on.dataset import kept_fills
 
         fills, forbidden = kept_fills(workspace, call.formulas[0], call.kept)
         found += fills
@@ -101,7 +100,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
 
 
 def _costs(workspace, call, counted) -> None:
-    from syntagma.app.handing_on.dataset.costs import Prices, cost_lines, pays_after
+    from syntagma.app.handing_on.dataset import Prices, cost_lines, pays_after
 
     prices = Prices(call.price_training, call.price_use, call.price_general, int(call.epochs), int(call.uses))
     lines = cost_lines(workspace, call.formulas, call.model, counted, prices)
@@ -116,10 +115,9 @@ def _costs(workspace, call, counted) -> None:
 
 
 def _check(call) -> int:
-    from syntagma.app.handing_on.dataset.checks import check, read_examples
+    from syntagma.app.handing_on.dataset_checks import check, read_examples
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.core.diagnostics.places import Refused
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Refused, Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
     examples, broken = read_examples(call.files)

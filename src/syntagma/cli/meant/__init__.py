@@ -5,8 +5,7 @@ from collections.abc import Sequence
 from shlex import quote
 
 from syntagma.cli.known import KnownNames
-from syntagma.cli.meant.calls import CorrectedCall, Lost, read
-from syntagma.cli.meant.commands import command_mended
+from syntagma.cli.meant.calls import CorrectedCall, Lost, command_mended, read
 from syntagma.cli.meant.options import options_mended
 from syntagma.cli.meant.places import places_mended
 
@@ -15,8 +14,7 @@ ROUNDS = 4  # a command, then a verb, then another command that has the option
 
 def meant(words: Sequence[str]) -> str:
     """The call that was probably meant by the words of a wrong one, as it is typed; "" if that can't be determined."""
-    from syntagma.core.diagnostics.places import Refused
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Refused, Trouble
 
     try:
         found = mended(words, KnownNames())

@@ -7,8 +7,8 @@ from syntagma.cli.commands import COMMANDS, module_of, parser_of
 from syntagma.cli.known import KnownNames, like, number_in
 from syntagma.cli.meant import words as say
 from syntagma.cli.meant.calls import CorrectedCall, Lost, lost
-from syntagma.core.diagnostics.suggestions import nearest
-from syntagma.core.reading.labels import facet_of_label
+from syntagma.core.diagnostics import nearest
+from syntagma.core.reading.lexicon import facet_of_label
 
 LISTS = {"model": "models", "look": "looks", "theme": "themes", "formula": "formulas", "facet": "facets", "sheet": "sheets", "written_with": "formulas"}  # what an option names
 SAMPLES = {"--draw": "2", "--count": "4", "--takes": "2", "--ideas": "4", "--budget": "10", "--rating": "4", "--to": "40w", "--out": "prompts.txt", "--swap": "red=blue", "--stress": "subject=1.2", "--parameter": "ratio=2:3"}
@@ -120,7 +120,7 @@ def _value(call: CorrectedCall, one: list, known: KnownNames) -> None:
         one[1] = _sample(name, action, known)
         return
     if action.dest == "detail":
-        from syntagma.core.picking.detail import DETAILS
+        from syntagma.core.picking.situated import DETAILS
 
         one[1] = value if value in DETAILS else like(value, DETAILS) or "rich"
     elif action.choices:

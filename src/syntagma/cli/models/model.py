@@ -60,7 +60,7 @@ def _schema_arguments(parser: args.Parser) -> None:
 
 
 def _schema(call) -> int:
-    from syntagma.core.models.schema import profile_schema
+    from syntagma.core.models.profile_file import profile_schema
 
     terminal.json(profile_schema())
     return 0
@@ -123,9 +123,9 @@ def _asked(questions) -> dict[str, str]:
 
 
 def _try(call) -> int:
-    from syntagma.app.models.trial import try_model
+    from syntagma.app.models.new_profile import try_model
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.core.diagnostics.findings import ERROR
+    from syntagma.core.diagnostics import ERROR
 
     workspace = Workspace.load(tell=terminal.left_out)
     if call.ask:
@@ -149,9 +149,8 @@ def _try(call) -> int:
 
 def _ask(workspace, call) -> int:
     """The service of a model asked what costs nothing."""
-    from syntagma.app.batches.dealing.service_trial import slips
-    from syntagma.app.batches.dealing.services import client_of
-    from syntagma.core.diagnostics.findings import ERROR, Finding
+    from syntagma.app.batches.services import client_of, slips
+    from syntagma.core.diagnostics import ERROR, Finding
 
     client = client_of(workspace, workspace.model(call.name), call.at)
     try:

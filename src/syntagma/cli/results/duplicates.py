@@ -16,9 +16,9 @@ def arguments(parser: args.Parser) -> None:
 
 def run(call) -> int:
     from syntagma.app.results.adding import PICTURES
-    from syntagma.app.results.duplicates import near_pictures, near_prompts
+    from syntagma.app.results.picture_read import near_pictures, near_prompts
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     paths = [Path(file) for file in call.files]
     pictures = [path.is_dir() or path.suffix.lower() in PICTURES for path in paths]

@@ -4,7 +4,7 @@ import math
 from shlex import quote
 
 from syntagma.cli import args, terminal
-from syntagma.core.diagnostics.findings import WARNING, Finding
+from syntagma.core.diagnostics import WARNING, Finding
 
 OUTCOMES = ("rating", "approved", "wins", "money")
 FAR = 12  # times the money for one approved beyond which its upper bound says nothing
@@ -49,7 +49,7 @@ def run(call) -> int:
 
 def _before(factors, asked: int, call) -> int:
     """What a design could show, worked out before anything is sent."""
-    from syntagma.app.results.effects.report import forecast
+    from syntagma.app.results.effects import forecast
 
     found = forecast(factors, call.takes or asked, call.scatter)
     if call.json:
@@ -84,9 +84,9 @@ def _before(factors, asked: int, call) -> int:
 
 
 def _after(workspace, library, family, call) -> int:
-    from syntagma.app.results.effects.figure import figure
-    from syntagma.app.results.effects.next_prompts import FamilyRules, next_prompts
-    from syntagma.app.results.effects.report import looked
+    from syntagma.app.results.effects import looked
+    from syntagma.app.results.effects_words import figure
+    from syntagma.app.results.next_prompts import FamilyRules, next_prompts
     from syntagma.core.judging.observed import factors_of
 
     first = library.first_outcome(family.name)
@@ -121,7 +121,7 @@ def _effects(found) -> None:
     """The sentence on top, the table, and what the columns mean."""
     from rich.text import Text
 
-    from syntagma.app.results.effects.words import between, headline, legend, number, verdict
+    from syntagma.app.results.effects_words import between, headline, legend, number, verdict
 
     terminal.say(headline(found), error=False)
     if found.fit.flat:
@@ -173,7 +173,7 @@ def _more(found) -> None:
 
 def _beside(found) -> None:
     """Axes together, judges, models, money: what goes with the effects."""
-    from syntagma.app.results.effects.words import between, judge_words, number, share
+    from syntagma.app.results.effects_words import between, judge_words, number, share
 
     for one in found.fit.joints:
         if one.told:
@@ -201,7 +201,7 @@ def _beside(found) -> None:
 
 def _best(found) -> None:
     """The combinations that are expected to be the best."""
-    from syntagma.app.results.effects.words import share
+    from syntagma.app.results.effects_words import share
 
     if not found.best:
         terminal.say("too few results were judged to name a best combination", error=False)

@@ -24,7 +24,7 @@ def run(call) -> int:
     from syntagma.app.results.judged import judged, with_library
     from syntagma.app.results.judging import Judging, told, write_judgements
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
     with with_library(workspace) as library:
@@ -79,9 +79,9 @@ def _take(judging, call) -> int:
 
 def _serve(judging, title: str, port: int) -> None:
     """Serve the page until the person stops it; what was said is saved already."""
-    from syntagma.app.results.judge_server import JudgeServer
+    from syntagma.app.results.judging import JudgeServer
     from syntagma.app.results.pages import judge_page
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     try:
         server = JudgeServer(judging, judge_page(judging, title), int(port))
@@ -103,7 +103,7 @@ PAIRS = "l left · r right · t as good · n neither · u undo · q end"
 
 def _here(judging, judge: str) -> int:
     """Ask in the terminal: the file is named, and looked at elsewhere."""
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     terminal.say((PAIRS if judging.pairs else HELP, terminal.QUIET))
     last = None
@@ -132,7 +132,7 @@ def _here(judging, judge: str) -> int:
 
 
 def _said(judging, judge: str, now: dict, said: str, last: int | None) -> int | None:
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     if now.get("pair"):
         sides = {"l": "left", "r": "right", "t": "tie", "n": "neither"}

@@ -1,9 +1,100 @@
 """formula: the formulas, one in full, and formulas of your own: made, checked, learned from examples."""
 
-from syntagma.cli import args, terminal
-from syntagma.cli.existing import learning
+import sys
+
+from syntagma.cli import args, prompt_input, terminal
 from syntagma.cli.workspace import shared
-from syntagma.storage.trouble import Trouble
+from syntagma.core.diagnostics import Trouble
+
+# ──── formula learn: a formula of your own out of examples.
+
+
+def learn_arguments(parser: args.Parser) -> None:
+    parser.add_argument("name", metavar="NAME", help="a name for the formula")
+    parser.add_argument(
+        "examples",
+        metavar="FILE",
+        nargs="*",
+        help="files with four or more examples (any format that read takes), or - for standard input",
+    )
+    parser.add_argument("--text")
+    parser.add_argument(
+        "--fixed", metavar="WORDS", action="append", default=[], help="words that are fixed everywhere; can be repeated"
+    )
+    parser.add_argument(
+        "--open", metavar="WORDS", action="append", default=[], help="words that vary although all examples have them"
+    )
+    parser.add_argument("--column", default="")
+    parser.add_argument(
+        "--save",
+        action="store_true",
+        help="save to the workspace: the formula, new terms, and a look for parameters and negative text",
+    )
+    parser.add_argument("--own", action="store_true")
+    parser.json("learned")
+    parser.examples(
+        "syntagma expand poster --count 6 --draw 4 | syntagma formula learn my-poster -",
+        'syntagma formula learn night-shift --text "a night-shift baker shaping rye loaves on a floured bench, one bare bulb, 35mm" --save',
+    )
+
+
+def learn(call) -> int:
+    from syntagma.app.existing.learning import learned, learned_from_one, save
+    from syntagma.app.existing.reading import sources_of
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.diagnostics import Trouble
+
+    if bool(call.examples) == (call.text is not None):
+        raise Trouble("formula learn takes files of examples, or one prompt", "name a file, or write --text \"…\"", 2)
+    workspace = Workspace.load(tell=terminal.left_out)
+    texts: list[str] = []
+    unread = 0
+    for what in call.examples:
+        prompts = prompt_input.CallPrompts(iter(sources_of(what, call.column, sys.stdin.buffer)), what)
+        texts += [source.text for source in prompts]
+        unread += prompts.unread
+    if call.text is not None:
+        texts = [call.text]
+        found = learned_from_one(workspace, call.text, call.name)
+    else:
+        found = learned(workspace, texts, call.name, call.fixed, call.open)
+    missed = found.missed()
+    if call.json:
+        terminal.json(
+            {
+                "formula": found.learned.formula, "examples": len(texts), "exact": found.exact, "facets": found.learned.facets, "terms": found.learned.terms,
+                "parameters": found.learned.parameters, "negative": found.learned.negative, "foreign": found.learned.foreign,
+                "missed": [{"example": one, "again": other} for one, other in missed],
+            }
+        )  # fmt: skip
+    else:
+        terminal.line(found.learned.formula, end="")
+    terminal.say(f"\nit reproduces {found.exact} of {len(texts)} examples exactly")
+    for one, other in missed[:5]:
+        terminal.say(("  example  ", terminal.QUIET), one)
+        terminal.say(("  again    ", terminal.QUIET), other or "(it can't)")
+    if len(missed) > 5:
+        terminal.say((f"  and {len(missed) - 5} more", terminal.QUIET))
+    for foreign in found.learned.foreign:
+        terminal.say(("remark", terminal.QUIET), f" left out: {foreign}")
+    for slot, column in found.learned.slots():
+        if column.apart:
+            terminal.say(("remark", terminal.QUIET), f" {slot}: the vocabulary has few of its choices, so they become a new facet, {column.apart}")
+    if call.save or call.own:
+        for path in save(workspace, found, call.name, call.own):
+            terminal.say(path)
+        for _, column in found.learned.slots():
+            if column.apart:
+                terminal.say((f"to add more: syntagma term new {column.apart} \"…\"", terminal.QUIET))
+        terminal.say(f"try it: syntagma compose {call.name} --pick")
+    elif not call.json:
+        terminal.say(("--save saves it; --fixed and --open correct it", terminal.QUIET))
+    if unread:
+        terminal.say(f"{unread} example{'' if unread == 1 else 's'} could not be read")
+    return 1 if unread else 0
+
+# ──── formula: the formulas, one in full, and formulas of your own: made, checked, learned from examples.
+
 
 HINT = "`syntagma formula NAME` shows one in full; `syntagma compose NAME --pick` writes with it"
 
@@ -64,7 +155,7 @@ def _check(call) -> int:
 
     from syntagma.app.existing.checks import check_formula_file
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.core.diagnostics.suggestions import perhaps
+    from syntagma.core.diagnostics import perhaps
 
     workspace, name = Workspace.load(tell=terminal.left_out), call.name
     known = workspace.formulas() | workspace.looks()
@@ -83,5 +174,5 @@ def _check(call) -> int:
 VERBS = {
     "new": args.Verb("make a formula of your own", _new_arguments, _new),
     "check": args.Verb("check one", _check_arguments, _check),
-    "learn": args.Verb("learn one from four or more examples, or from one prompt", learning.learn_arguments, learning.learn),
+    "learn": args.Verb("learn one from four or more examples, or from one prompt", learn_arguments, learn),
 }

@@ -57,8 +57,7 @@ def _workspace():
 
 def _listed(call, facet: str, text: str) -> int:
     from syntagma.app.workspace.own_situations import found
-    from syntagma.core.diagnostics.suggestions import perhaps
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble, perhaps
 
     workspace = _workspace()
     situations = found(workspace, text, facet)

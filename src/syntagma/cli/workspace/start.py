@@ -12,7 +12,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call) -> int:
-    from syntagma.app.workspace.new_workspace import start
+    from syntagma.app.workspace.tour import start
 
     made = start(Path(call.dir), call.model)
     for path in made:

@@ -152,9 +152,8 @@ def _layers(facet) -> list[str]:
 def _listed(call, name: str | None, text: str) -> int:
     """The terms of a facet, or of all of them; those that a text asks for, best first."""
     from syntagma.app.workspace.workspace import Workspace
-    from syntagma.core.diagnostics.suggestions import near, perhaps
+    from syntagma.core.diagnostics import Trouble, near, perhaps
     from syntagma.core.vocabulary.terms import in_order, normal, search, with_below
-    from syntagma.storage.trouble import Trouble
 
     workspace = Workspace.load(tell=terminal.left_out)
     vocabulary = workspace.vocabulary
@@ -181,7 +180,7 @@ def _listed(call, name: str | None, text: str) -> int:
     for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
     if call.page:
-        from syntagma.app.results.term_pictures import write_terms_page
+        from syntagma.app.results.pages import write_terms_page
 
         pictured = write_terms_page(workspace, list(dict.fromkeys(t.facet for t in terms)), terms, Path(call.page))
         terminal.say(f"{len(terms)} terms in {call.page}, {pictured} with a picture", error=False)
@@ -226,8 +225,7 @@ def _workspace():
 
 def _new(call) -> int:
     from syntagma.app.workspace.own_terms import add, guessed, hidden_by
-    from syntagma.core.diagnostics.suggestions import nearest
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble, nearest
 
     workspace, facet, term = _workspace(), call.facet, call.term
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
@@ -247,7 +245,7 @@ def _new(call) -> int:
 
 def _import(call) -> int:
     from syntagma.app.workspace.own_terms import take
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     given = dict(one.partition("=")[::2] for one in call.column)
     if wrong := next((one for one in call.column if "=" not in one), ""):
@@ -282,7 +280,7 @@ def _remove(call) -> int:
 def _picture(call) -> int:
     """Make a file the picture of a term, on the page of its facet."""
     from syntagma.app.results.adding import library_of
-    from syntagma.app.results.term_pictures import set_picture
+    from syntagma.app.results.pages import set_picture
     from syntagma.app.workspace.own_terms import find
 
     workspace = _workspace()

@@ -57,7 +57,7 @@ class _Bytes(_CutStream):
 
 def run(call) -> int:
     from syntagma.app.workspace.tour import CHAPTERS, prepare, service, steps, summary
-    from syntagma.storage.trouble import Trouble
+    from syntagma.core.diagnostics import Trouble
 
     chapters = [int(word) for word in call.what if word.isdigit()]
     folders = [word for word in call.what if not word.isdigit()] or ["lantern-reach"]

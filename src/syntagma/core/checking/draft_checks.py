@@ -5,13 +5,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from itertools import combinations
 
 from syntagma.core import english
-from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.diagnostics.ways import way
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, way
 from syntagma.core.drafting.fills import Fill
-from syntagma.core.fitting.limits import Fitted
+from syntagma.core.fitting import Fitted
 from syntagma.core.formula.tree import Group, Phrase, SlotRule
+from syntagma.core.models.patterns import refusals
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.refusals import refusals
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, suggestions, why_clash
 from syntagma.core.vocabulary.world import Dimensions, Thing

@@ -2,26 +2,69 @@
 
 import re
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
-from syntagma.core.checking.care import care
 from syntagma.core.checking.draft_checks import against_findings, limit_findings, refused_findings, text_findings
-from syntagma.core.checking.rights import rights
-from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.checking.rights import care, rights
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, perhaps
 from syntagma.core.drafting.sound import pace_findings, spoken_words
 from syntagma.core.english.word_lists import PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.parameters import FoundParameter, found_in, own_name, settle, shown
+from syntagma.core.models.patterns import gentler
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import KnownReference, Reference, kind_of, taken
-from syntagma.core.models.refusals import gentler
 from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.vocabulary.stated import content_words
-from syntagma.core.vocabulary.terms import normal
+from syntagma.core.vocabulary.terms import Facet, Term, content_words, dimension, folded, normal, split_list
+
+# ──── Checks of a vocabulary by itself: what a term is a case of, names that are there twice, glosses that say nothing.
+
+
+_SMALL = frozenset("a an the of in on at with that which who is are it this these some very".split())
+
+
+def check_terms(facet: Facet) -> Iterator[tuple[str, Finding]]:
+    """What is wrong with the terms of a facet: each term, and the finding."""
+    names: dict[str, Term] = {}
+    for term in facet:
+        yield from ((term.term, finding) for finding in _of_term(facet, term))
+        for name in (term.term, *term.aka):
+            other = names.setdefault(normal(name), term)
+            if other is not term:
+                yield term.term, Finding(WARNING, f"“{name}” is also a name of “{other.term}”", "leave it with one of them, so that a search finds the right one", facet.name, code="two-terms-of-a-name")
+
+
+def _of_term(facet: Facet, term: Term) -> Iterator[Finding]:
+    if term.broader:
+        wider = facet.get(term.broader)
+        if wider is None:
+            yield Finding(WARNING, f"its broader term “{term.broader}” does not exist", perhaps(term.broader, [one.term for one in facet], "name a term of the same facet in the column broader"), facet.name, code="no-broader-term")
+        elif term in (wider, *facet.above(wider)):
+            yield Finding(WARNING, f"it is broader than “{term.broader}”, which is broader than it", "leave the column broader blank for one of them", facet.name, code="broader-in-a-ring")
+        else:
+            for name, own, theirs in _against(_claims(term.world), _claims(wider.world)):
+                yield Finding(WARNING, f"it assumes {name}: {own}, but its broader term “{wider.term}” assumes {theirs}", "change one of the two, or its broader term", facet.name, code="world-against-broader")
+    if term.gloss and not set(folded(re.sub(r"[^\w\s-]", " ", term.gloss))) - set(folded(term.term)) - _SMALL:
+        yield Finding(WARNING, f"its gloss repeats its name: {term.gloss}", "describe what it does to a picture", facet.name, code="gloss-says-nothing")
+
+
+def _claims(world: str) -> Mapping[str, str]:
+    """What a world says of each dimension."""
+    return {dimension(part): part.partition(":")[2].strip() for part in split_list(world)}
+
+
+def _against(own: Mapping[str, str], wider: Mapping[str, str]) -> Iterator[tuple[str, str, str]]:
+    """The dimensions in which nothing that one takes is taken by the other."""
+    for name in own.keys() & wider.keys():
+        mine, theirs = set(own[name].split()), set(wider[name].split())
+        if "not" not in mine | theirs and not mine & theirs:
+            yield name, own[name], wider[name]
+
+# ──── Checks of finished prompts, whoever wrote them, against what a model takes; and mending, where the remedy is sure.
+
 
 _ARTICLE = regex(rf"\b([Aa]n?)(\s+)(?=[\"'“‘(]?[\w£$€¥])(?!(?:{'|'.join(sorted(PREPOSITIONS | {'and', 'or', 'but', 'a', 'an', 'the'}))})\b)")
 _COUNT = r"(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|several|many|both|few|\d{1,3})"

@@ -4,9 +4,8 @@ What needs NumPy (cover, spread, mixed) is imported if it is used.
 """
 
 from syntagma.core.designs.axes import Axis, Clashes, Setting
-from syntagma.core.designs.duplicates import KeySet
-from syntagma.core.designs.full import full, full_size, sampled
-from syntagma.core.designs.single import single, single_size
+from syntagma.core.designs.level_rows import KeySet
+from syntagma.core.designs.plain_rows import full, full_size, sampled, single, single_size
 
 DESIGNS = ("single", "ladder", "full", "cover", "spread", "random", "mixed", "effects")
 

@@ -15,8 +15,7 @@ from itertools import product
 from typing import NamedTuple
 
 from syntagma.core.designs.level_rows import Literal, Space
-from syntagma.core.diagnostics.places import Mistake
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Mistake, SyntagmaError, perhaps
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import normal
 
@@ -55,7 +54,7 @@ def read_rules(lines: Sequence[str], named: Named, source: str) -> tuple[list[Ru
     return rules, mistakes
 
 
-class _Wrong(Exception):
+class _Wrong(SyntagmaError):
     def __init__(self, message: str, remedy: str):
         super().__init__(message)
         self.message, self.remedy = message, remedy

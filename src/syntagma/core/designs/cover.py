@@ -13,9 +13,8 @@ from random import Random
 
 import numpy as np
 
-from syntagma.core.designs.covering import algebra
-from syntagma.core.designs.covering.higher import searched
-from syntagma.core.designs.covering.search import Base, Search
+from syntagma.core.designs import cover_algebra
+from syntagma.core.designs.cover_search import Base, Search, searched
 from syntagma.core.designs.level_rows import Space, greedy, impossible
 
 WORK = 1_500_000_000  # counts looked at by a search of effort 1: some 15 to 20 seconds
@@ -101,16 +100,16 @@ def _fewer(levels: Sequence[int], strength: int, best: np.ndarray, least: int, e
 def _by_algebra(levels: Sequence[int], strength: int, random: Random) -> Iterator[np.ndarray]:
     """The arrays that algebra has for this shape, the cheap ones first."""
     if strength == 2 and max(levels) == 2:
-        yield algebra.subsets(len(levels))
+        yield cover_algebra.subsets(len(levels))
         return
-    if algebra.polynomial_rows(levels, strength) <= 20 * bound(levels, strength):
-        yield trimmed(algebra.polynomials(levels, strength), levels, strength, random)
+    if cover_algebra.polynomial_rows(levels, strength) <= 20 * bound(levels, strength):
+        yield trimmed(cover_algebra.polynomials(levels, strength), levels, strength, random)
     most = max(levels)
     if strength == 2 and most > 3 and len(levels) > most:
-        vector = algebra.starter(len(levels), most, 4000, random)
+        vector = cover_algebra.starter(len(levels), most, 4000, random)
         if vector:
-            array = algebra.developed(vector, most)
-            yield trimmed(np.where(array < np.asarray(levels), array, algebra.ANY), levels, strength, random)
+            array = cover_algebra.developed(vector, most)
+            yield trimmed(np.where(array < np.asarray(levels), array, cover_algebra.ANY), levels, strength, random)
 
 
 def trimmed(array: np.ndarray, levels: Sequence[int], strength: int, random: Random) -> np.ndarray:

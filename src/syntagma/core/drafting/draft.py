@@ -1,7 +1,4 @@
-"""A formula and its fills make a draft: what survives of each phrase, as terms and glue, not yet as text.
-
-Formulas are planned once (plan_phrase); laying a plan out with fills is what happens for every prompt.
-"""
+"""A formula's phrases in the order in which one model wants them: what it can't make left out, fixed words where they stand."""
 
 import re
 from collections.abc import Mapping
@@ -11,6 +8,11 @@ from syntagma.core.drafting.fills import Fill
 from syntagma.core.english import ends_sentence
 from syntagma.core.formula.phrase_body import hanging_word
 from syntagma.core.formula.tree import FixedText, Group, Node, Option, Phrase
+
+# ──── A formula and its fills make a draft: what survives of each phrase, as terms and glue, not yet as text.
+#
+# Formulas are planned once (plan_phrase); laying a plan out with fills is what happens for every prompt.
+
 
 _LEAD = r"^(?:\s*[,;:.!?]+)+\s*"
 _LEAD_AFTER_LOSS = r"^(?:\s*[,;:.!?–—&/+-]+(?=\s|$)|\s*[,;:.!?]+|\s*\b(?:of|and|or)\b(?=\s|$))+\s*"
@@ -247,3 +249,4 @@ def without_hanging(text: str) -> str:
         if not word:
             return text
         text = text[: -len(word)]
+

@@ -7,10 +7,9 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core import english
-from syntagma.core.diagnostics.findings import ERROR, Finding
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import ERROR, Finding, SyntagmaError, perhaps
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.english.people import is_person
+from syntagma.core.english.word_lists import is_person
 from syntagma.core.formula.tree import Condition, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Term, Vocabulary, brings, normal
@@ -22,7 +21,7 @@ if TYPE_CHECKING:
 Given = str | Sequence[str]
 
 
-class BadFills(Exception):
+class BadFills(SyntagmaError):
     """Fills that can't be used. Carries a finding for each, its place being the slot."""
 
     def __init__(self, findings: list[Finding]):

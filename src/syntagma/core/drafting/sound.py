@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping, Sequence
 
-from syntagma.core.diagnostics.findings import WARNING, Finding
+from syntagma.core.diagnostics import WARNING, Finding
 from syntagma.core.drafting.draft import DraftPhrase, Glue, Noun, PairMark
 from syntagma.core.formula.tree import FixedText, Option, Phrase, SlotRule
 from syntagma.core.models.patterns import PLACE

@@ -7,8 +7,7 @@ parameters, its references, and the negative text that has a field of its own.
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.diagnostics.ways import way
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, way
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.parameters import settle, shown, spelled

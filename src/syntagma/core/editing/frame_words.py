@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from syntagma.core.editing.edits import quotations, within
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.model.weights import MIDDLE, STEP, Scorer, logs
+from syntagma.core.reading.weights import MIDDLE, STEP, Scorer, logs
 
 MOST = 110  # words of a wish that may be framed; in a longer text nobody asks
 OPENING, WITHIN, CLOSING = 30, 10, 14  # words that a frame may have at the beginning, where a later item begins, at the end

@@ -1,15 +1,109 @@
-"""How the kind of a picture leads: "linocut" at the end of a list becomes "A linocut of …" at its beginning, where what follows is a thing that can be of something."""
+"""How somebody's words begin and are ordered: the kind of picture found and put in front, the order of a model, the same words cut into tags."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
-from typing import Any
+from math import exp
+from typing import Any, NamedTuple
 
 from syntagma.core import english
-from syntagma.core.editing.edits import TextItem, items
-from syntagma.core.english.clauses import is_clause
-from syntagma.core.reading.formulas.rewriting import lowered
-from syntagma.core.reading.prompt_pieces import Reading
+from syntagma.core.editing.edits import SEAM, Edit, TextItem, edited, items, quotations, sewn
+from syntagma.core.english.sentences import is_clause
+from syntagma.core.notation.late_regex import regex
+from syntagma.core.reading.formula_rewriting import lowered
+from syntagma.core.reading.prompt_pieces import NAMED, PromptPiece, Reading
+from syntagma.core.reading.weights import MIDDLE, STEP, Scorer, logs
+
+# ──── What kind of picture a text asks for: photographed, drawn or made by hand, moving, or a designed thing. Learned from prompts whose kind was marked (training/kinds.py).
+
+
+PHOTOGRAPHED, DRAWN, MOVING, DESIGNED = KINDS = ("photographed", "drawn", "moving", "designed")
+MEDIA = {MOVING: "video"}  # the media of a kind; all others are images
+BEGUN = 45  # words of a text from its beginning that tell its kind by themselves
+_WORD = regex(r"[^\W\d_]{2,30}|\d+")
+_TOLD = frozenset("was were had said did went came stood took".split())
+_MAKING = regex(r"\bmaking: ([\w -]{1,80})")
+
+
+class PictureKind(NamedTuple):
+    """A kind of picture, and how sure it is that a text asks for it."""
+
+    name: str
+    sure: float
+
+
+class KindWords:
+    """Words that name a kind by themselves ("linocut", "tracking shot", "logo"), from lines of `kind: words; words`."""
+
+    def __init__(self, text: str):
+        lines = (line.split(": ", 1) for line in text.splitlines() if line and not line.startswith("#"))
+        self.kinds = {tuple(_stems(words)): kind for kind, said in lines for words in said.split("; ")}
+        self._longest = max(map(len, self.kinds), default=0)
+
+    def named(self, words: Sequence[str]) -> Iterator[tuple[int, str]]:
+        """Where such words are in a row of stems, and the kind that they name; the longest that begin with a word."""
+        at = 0
+        while at < len(words):
+            length = next((n for n in range(self._longest, 0, -1) if tuple(words[at : at + n]) in self.kinds), 0)
+            if length:
+                yield at, self.kinds[tuple(words[at : at + length])]
+            at += length or 1
+
+
+def features(text: str, reading: Reading, known: KindWords) -> Iterator[str]:
+    """What tells the kind of a text: its words, those that name a kind, the last word of each item, and what the parts of its reading are (how a term is made, too)."""
+    words = _stems(unquoted := _unquoted(text))
+    yield from (f"w={word}" for word in words[:BEGUN])
+    if sum(word in _TOLD or word.endswith("ed") for word in words) > 1:
+        yield "told"  # a story is reported; a clip happens
+    begun = _stems(re.split(r"[,;.:!?]", _unquoted(reading.text), maxsplit=1)[0])
+    for at, kind in known.named(begun):
+        yield f"h={kind}"
+        if at < 4:
+            yield f"hh={kind}"
+    named = list(known.named(words))
+    for at, kind in named:
+        yield f"k={kind}"
+        if at < 4:
+            yield f"k0={kind}"
+    yield from (f"k1={kind}" for _, kind in named[:1])
+    for kind in KINDS:
+        if sum(one == kind for _, one in named) > 1:
+            yield f"k2={kind}"
+    for piece in reading.parts():
+        yield f"f={piece.facet}"
+        term = piece.term or piece.near
+        if term and (made := _MAKING.search(term.world)):
+            yield from (f"m={way}" for way in made[1].split())
+    if unquoted != text:
+        yield "q"
+    yield "1"
+
+
+def kinds_of(text: str, reading: Reading, known: KindWords, scorer: Scorer) -> list[PictureKind]:
+    """The kinds of a text, the likeliest first."""
+    steps = scorer.steps(scorer.packed(sorted(set(features(text, reading, known)))))
+    chances = logs([(one - MIDDLE) * STEP for one in steps])
+    return sorted((PictureKind(name, exp(chance)) for name, chance in zip(scorer.labels, chances, strict=True)), key=lambda kind: -kind.sure)
+
+
+def _unquoted(text: str) -> str:
+    """A text without what is quoted in it."""
+    return " ".join(text[a:b] for (_, a), (b, _) in pairwise([(0, 0), *quotations(text), (len(text), 0)]))
+
+
+def _stems(text: str) -> list[str]:
+    """The words of a text without the s of a plural; all numbers are one."""
+    return [_stem(match[0]) for match in _WORD.finditer(text.lower())]
+
+
+def _stem(word: str) -> str:
+    if word.isdigit():
+        return "9"
+    return word[:-1] if len(word) > 3 and word.endswith("s") and not word.endswith("ss") else word
+
+# ──── How the kind of a picture leads: "linocut" at the end of a list becomes "A linocut of …" at its beginning, where what follows is a thing that can be of something.
+
 
 _DETERMINED = re.compile(r"(?:an?|the|one|two|three|four|five|six|seven|eight|nine|ten|some|many|several|his|her|their|my|our|its|\d+)\b", re.I)
 _THINGS = frozenset("subject animal object food architecture".split())
@@ -99,3 +193,79 @@ def _with_article(words: str, of: str = "") -> str:
     if english.countability(noun) == "one" and not english.is_plural(noun.split()[-1]):
         return f"{english.article(low)} {low}"
     return low
+
+# ──── A text with what it says of some facets in front: items and sentences are moved whole, and nothing is taken apart for it.
+
+
+_CORE = frozenset("subject action pose animal object food".split())
+MOSTLY = 0.6  # how much of an item's letters a part has that it is moved for
+
+
+def ordered(text: str, reading: Reading, first: Sequence[str]) -> str:
+    """The text with the items of the facets `first` in front, in that order; as it is if no item is plainly of one of them."""
+    ranked = [(rank, item) for item in items(text) if (rank := _rank(item, reading, first)) is not None]
+    if not ranked:
+        return text
+    moved = [item for _, item in sorted(ranked, key=lambda pair: pair[0])]
+    rest = sewn(edited(text, [_off(text, item) for item in moved])).strip()
+    named = any(piece.build == NAMED and rest.startswith(piece.words) for piece in reading.parts())
+    lead = ""
+    for item in moved:
+        begins = not lead or lead.endswith(". ")
+        words = item.text[:1].upper() + item.text[1:] if begins and text[:1].isupper() else item.text if begins else lowered(item.text)
+        lead += words + (". " if is_clause(item.text) else ", ")
+    if not english.has_stop(rest) and text.rstrip()[-1:] in ".!?":
+        rest += text.rstrip()[-1]
+    if not rest.strip(" .!?,;"):
+        return lead.rstrip(" ,") + rest.strip(" ,;")
+    return lead + (rest[:1].upper() + rest[1:] if lead.endswith(". ") else rest if named else lowered(rest))
+
+
+def _off(text: str, item: TextItem) -> Edit:
+    """An item taken out; what it began goes on after a comma."""
+    before = text[: item.start].rstrip()
+    if before.endswith((".", "!", "?")) and item.mark in (",", ";"):
+        return Edit(len(before) - 1, item.stop + len(item.mark), ",")
+    return Edit(item.start, item.stop, SEAM)
+
+
+def _rank(item: TextItem, reading: Reading, first: Sequence[str]) -> int | None:
+    """Which of some facets an item is plainly of; None for none."""
+    own = [piece for piece in reading.parts() if item.start <= piece.start < item.stop]
+    ranks = [(first.index(piece.facet), len(piece.words)) for piece in own if piece.facet in first]
+    mostly = bool(ranks) and sum(length for _, length in ranks) >= MOSTLY * len(item.text)
+    begins = bool(own) and own[0].facet in first and own[0].start == item.start and not any(piece.facet in _CORE for piece in own[1:])  # "low sun behind her"
+    return min(rank for rank, _ in ranks) if mostly or begins else None
+
+# ──── A text in tags: its items, cut where the reader is sure that one part ends and another begins.
+
+
+SURE_TO_CUT = 0.8
+_APART = frozenset(("", "of", ",", "showing"))  # what may be between two parts that are tags of their own
+
+
+def tags(text: str, reading: Reading) -> list[tuple[str, str]]:
+    """The tags of a text, each with the facet of its first part ("" if it has none)."""
+    found = []
+    for item in items(text):
+        found += _cut(item, [piece for piece in reading.parts() if item.start <= piece.start < item.stop], text)
+    return [(words, facet) for words, facet in found if words]
+
+
+def _cut(item: TextItem, parts: list[PromptPiece], text: str) -> list[tuple[str, str]]:
+    cuts = [item.start]
+    for before, after in pairwise(parts):
+        between = text[before.stop : after.start].strip().lower()
+        if between in _APART and min(before.sure, after.sure) >= SURE_TO_CUT and after.start > cuts[-1]:
+            cuts.append(after.start)
+    spans = zip(cuts, [*cuts[1:], item.stop], strict=True)
+    return [(_bare(text[start:stop]), next((p.facet for p in parts if start <= p.start < stop), "")) for start, stop in spans]
+
+
+def _bare(words: str) -> str:
+    """A stretch as a tag: without its article, what led on to the next, and the capital of a beginning."""
+    words = re.sub(r"[\s,]+(?:of|showing|and)?\s*$", "", words.strip(" ,;.!?"))
+    determiner, rest = english.split_determiner(words)
+    words = rest if determiner.lower() in ("a", "an", "the") and rest else words
+    name = re.match(r"[A-Z][\w'’-]+ [A-Z]|[A-Z]{2}", words)
+    return words if name or words[1:2] == "-" else words[:1].lower() + words[1:]

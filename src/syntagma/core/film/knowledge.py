@@ -5,10 +5,10 @@ from collections.abc import Mapping
 from functools import cached_property
 
 from syntagma.core import english
-from syntagma.core.diagnostics.places import Refused
+from syntagma.core.diagnostics import Refused
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.verbs import base_of
-from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.notation.toml import TomlFile
 from syntagma.core.vocabulary.terms import normal
 
 _HALF = re.compile(r"(?:at )?(?P<hour>1[0-2]|0?[1-9])(?:[:.](?P<minute>[0-5]\d))?\s*(?P<half>[ap])\.?m\b", re.I)

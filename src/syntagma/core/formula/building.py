@@ -1,12 +1,14 @@
-"""Formulas built as trees, by a program: fixed words, noun groups, phrases, and the whole with its text."""
+"""Tree to text: the same file again, byte for byte."""
 
 import re
 from collections.abc import Iterable, Mapping
 
-from syntagma.core.diagnostics.places import Span
+from syntagma.core.diagnostics import Span
 from syntagma.core.formula.phrase_body import BodyReader
-from syntagma.core.formula.printing import write_formula
-from syntagma.core.formula.tree import FixedText, Formula, Group, Head, Node, Phrase, SlotRule, Word
+from syntagma.core.formula.tree import Aside, FixedText, Formula, Group, Head, Node, Option, Phrase, SlotRule, Word
+
+# ──── Formulas built as trees, by a program: fixed words, noun groups, phrases, and the whole with its text.
+
 
 NOWHERE = Span(0, 0)  # what was built is in no file
 
@@ -43,3 +45,31 @@ def formula(name: str, phrases: Iterable[Phrase], slots: Mapping[str, SlotRule] 
     """A formula of these phrases, with its text."""
     made = Formula(name, Head(slots=dict(slots), stress=dict(stress)), tuple(phrases))
     return made._replace(text=write_formula(made))
+
+# ──── Tree to text: the same file again, byte for byte.
+
+
+def write_formula(formula: Formula) -> str:
+    """The text of `formula`, exactly as it was read."""
+    return formula.start + formula.head.raw + "".join(_line(line) for line in formula.lines)
+
+
+def write_body(phrase: Phrase) -> str:
+    """The words of one phrase, without its label."""
+    return "".join(_node(node) for node in phrase.body)
+
+
+def _line(line: Phrase | Aside) -> str:
+    if isinstance(line, Aside):
+        return line.raw
+    return line.indent + line.label_raw + line.gap + line.join_raw + write_body(line) + line.tail + line.ending
+
+
+def _node(node: Node) -> str:
+    match node:
+        case FixedText():
+            return node.raw
+        case Group():
+            return f"[{''.join(word.raw for word in node.words)}]"
+        case Option():
+            return "{" + "".join(_node(child) for child in node.children) + "}"

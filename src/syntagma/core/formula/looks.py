@@ -1,7 +1,6 @@
 """A look put round a formula: its phrases before and after, its negative text and parameters added."""
 
-from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
-from syntagma.core.diagnostics.ways import way
+from syntagma.core.diagnostics import REMARK, WARNING, Finding, way
 from syntagma.core.formula.tree import Formula, Head, Phrase, SlotRule
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import Vocabulary

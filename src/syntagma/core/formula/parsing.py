@@ -1,12 +1,318 @@
 """Text to tree: the head, then one line after the other. Every mistake of a file is found in one go."""
 
 import re
+import tomllib
 
-from syntagma.core.diagnostics.places import Mistake, Refused, Span, mistake_at
-from syntagma.core.formula.head import read_head
+from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Span, mistake_at, nearest, perhaps, toml_mistake, way
+from syntagma.core.english import ends_sentence
 from syntagma.core.formula.phrase_body import BodyReader, hanging_word
-from syntagma.core.formula.tree import CONTENT, Aside, FixedText, Formula, Group, Head, Phrase
+from syntagma.core.formula.tree import (
+    CONTENT,
+    MEDIA_WORDS,
+    NOT_SLOTS,
+    Aside,
+    Condition,
+    FixedText,
+    Formula,
+    Group,
+    Head,
+    Phrase,
+    SlotRule,
+)
+from syntagma.core.models.references import reference_of
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.notation.ranges import OutOfRange, number, parameter
+from syntagma.core.notation.toml import SAYS, read_toml
+from syntagma.core.vocabulary.terms import Vocabulary, split_list
+from syntagma.core.vocabulary.world import BadWorld
+
+# ──── The head of a formula: TOML to values, each mistake at its line.
+
+
+KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references", "world", "only-if")
+SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "ask", "tag", "world", "skip")
+
+
+def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
+    """Read the TOML that is at `start` to `stop` of `text`; the head with its +++ lines spans `at` to `end`."""
+    return _HeadReader(source, text, at, start, stop, end).read()
+
+
+class _HeadReader:
+    def __init__(self, source: str, text: str, at: int, start: int, stop: int, end: int):
+        self.source, self.text, self.start, self.stop = source, text, start, stop
+        self.raw = text[at:end]
+        self.mistakes: list[Mistake] = []
+
+    def read(self) -> tuple[Head, list[Mistake]]:
+        toml = self.text[self.start : self.stop]
+        try:
+            values = read_toml(toml)
+        except tomllib.TOMLDecodeError as error:
+            return Head(raw=self.raw), [toml_mistake(self.source, self.text, self.start, self.stop, str(error))]
+        for key in values:
+            if key not in KEYS:
+                remedy = perhaps(key, KEYS, f"the keys of a head are {', '.join(KEYS)}")
+                self._wrong(key, "", f"a head has no key “{key}”", remedy)
+        media = values.get("media", "")
+        if media not in MEDIA_WORDS:
+            self._wrong("media", "", f"“{media}” is not a medium", "write image, video or both")
+        texts = {key: self._text(values, key) for key in ("about", "when")}
+        example = {k: _strings(v) for k, v in self._table(values, "example").items()}
+        slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
+        media = "" if media in ("both", "") or media not in MEDIA_WORDS else media
+        parameters = self._parameters(self._table(values, "parameters"))
+        lists = {
+            key: self._names(values, key, like)
+            for key, like in (("settles", "palette"), ("forward", "closing"), ("references", "style=print.png*0.6"))
+        }
+        for word in lists["references"]:
+            if reference_of(word) is None:
+                self._wrong(
+                    "references", "", f"“{word}” is not a complete reference", 'write references = ["style=print.png*0.6"]'
+                )
+        stress = self._stress(self._table(values, "stress"))
+        world = self._text(values, "world")
+        only_if = {label: self._condition(label, said) for label, said in self._table(values, "only-if").items()}
+        head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, stress=stress, **lists, **texts)
+        return head._replace(worlds=(("", world),) if world else (), only_if=only_if), self.mistakes
+
+    def _condition(self, label: str, said: object) -> Condition:
+        """ "subject: #person; #group", "subject: not #group"."""
+        slot, colon, words = str(said).partition(":")
+        negated = words.strip().startswith("not ")
+        names = split_list(words.strip().removeprefix("not "))
+        if not isinstance(said, str) or not colon or not names:
+            self._wrong(label, "only-if", f"“{said}” does not say when to write the phrase “{label}”", f'write {label} = "subject: #person"')
+        return Condition(slot.strip(), names, negated)
+
+    def _names(self, values: dict, key: str, like: str) -> tuple[str, ...]:
+        names = values.get(key, [])
+        if isinstance(names, list) and all(isinstance(name, str) for name in names):
+            return tuple(names)
+        self._wrong(key, "", f"“{key}” takes a list of names", f'write {key} = ["{like}"]')
+        return ()
+
+    def _parameters(self, values: dict) -> dict[str, object]:
+        for name, value in values.items():
+            if not isinstance(value, str | int | float | bool):
+                self._wrong(name, "parameters", f"the parameter “{name}” takes text, a number, or true or false", f'write {name} = "2:3"')
+                continue
+            try:
+                parameter(name, value)
+            except OutOfRange as wrong:
+                self._wrong(name, "parameters", str(wrong), wrong.remedy)
+        return {name: value for name, value in values.items() if isinstance(value, str | int | float | bool)}
+
+    def _stress(self, weights: dict) -> dict[str, float]:
+        good: dict[str, float] = {}
+        for name, weight in weights.items():
+            try:
+                good[name] = number("weight", weight)
+            except OutOfRange as wrong:
+                self._wrong(name, "stress", str(wrong), f"{wrong.remedy}: {name} = 1.3")
+        return good
+
+    def _text(self, values: dict, key: str) -> str:
+        value = values.get(key, "")
+        if not isinstance(value, str):
+            self._wrong(key, "", f"“{key}” takes text", f'write {key} = "…"')
+            return ""
+        return value
+
+    def _table(self, values: dict, key: str) -> dict:
+        value = values.get(key, {})
+        if not isinstance(value, dict):
+            self._wrong(key, "", f"“{key}” is a table", f"write [{key}] on its own line, with its keys below")
+            return {}
+        return value
+
+    def _slot(self, name: str, rule: object) -> SlotRule:
+        if name in NOT_SLOTS:
+            self._wrong(name, "slots", f"“{name}” is not a slot name", "a, an, the and as have a meaning of their own")
+        if not isinstance(rule, dict):
+            self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
+            return SlotRule(name, name, True)
+        kinds = {"facet": str, "need": bool, "number": bool, "skip": int, "only": str, "never": str, "about": str, "ask": str, "tag": str, "world": str}
+        for key, value in rule.items():
+            if key not in SLOT_KEYS:
+                remedy = perhaps(key, SLOT_KEYS, f"the keys of a slot are {', '.join(SLOT_KEYS)}")
+                self._wrong(name, "slots", f"a slot has no key “{key}”", remedy, key)
+            elif key in kinds and not isinstance(value, kinds[key]):
+                self._wrong(
+                    name, "slots", f"“{key}” of “{name}” takes {SAYS[kinds[key]]}", "", key
+                )
+        default = rule.get("default", ())
+        counts = rule.get("number") is True or name == "count"
+        return SlotRule(
+            name,
+            facet=rule["facet"] if isinstance(rule.get("facet"), str) else name,
+            declared="facet" in rule,
+            need=rule.get("need") is True,
+            default=(values,) if isinstance(values := _strings(default), str) else values,
+            take=self._take(name, rule.get("take", 1)),
+            number=counts,
+            only=_tags(rule, "only"),
+            never=_tags(rule, "never"),
+            about=rule.get("about") if isinstance(rule.get("about"), str) else "",
+            ask=rule.get("ask") if isinstance(rule.get("ask"), str) else "",
+            skip=max(0, rule["skip"]) if type(rule.get("skip")) is int else 0,
+            world=rule.get("world") if isinstance(rule.get("world"), str) else "",
+            tag=rule.get("tag") if isinstance(rule.get("tag"), str) else "",
+        )
+
+    def _take(self, name: str, take: object) -> tuple[int, int]:
+        pair = [take, take] if isinstance(take, int) else take
+        if isinstance(pair, list) and len(pair) == 2 and all(type(n) is int for n in pair) and 1 <= pair[0] <= pair[1]:
+            return pair[0], pair[1]
+        self._wrong(name, "slots", f"“take” of “{name}” is not a range", "write take = 2, or take = [1, 3]", "take")
+        return 1, 1
+
+    def _wrong(self, key: str, table: str, message: str, remedy: str, inside: str = "") -> None:
+        """A mistake at the line where `key` is given, in `table` if one is named, at `inside` in that line."""
+        toml = self.text[self.start : self.stop]
+        from_ = 0
+        if table:
+            section = re.search(rf"^[ \t]*\[[ \t]*{table}\b", toml, re.M)
+            from_ = section.end() if section else 0
+        spot = re.compile(rf"^[ \t]*(?:\[\s*(?:{table}\.)?|{table}\.)?[\"']?({re.escape(key)})[\"']?", re.M).search(toml, from_)
+        at, width = (spot.start(1), len(key)) if spot else (0, 1)
+        if inside and spot:
+            deeper = re.search(rf"\b{re.escape(inside)}\b", toml[spot.end() :])
+            if deeper:
+                at, width = spot.end() + deeper.start(), len(inside)
+        span = Span(self.start + at, self.start + at + width)
+        self.mistakes.append(mistake_at(self.source, self.text, span, message, remedy or way("language")))
+
+
+def _strings(value: object) -> str | tuple[str, ...]:
+    """A value of the head as fills are: text, or a list of texts."""
+    return tuple(str(v) for v in value) if isinstance(value, list | tuple) else str(value)
+
+
+def _tags(rule: dict, key: str) -> tuple[str, ...]:
+    return split_list(rule[key]) if isinstance(rule.get(key), str) else ()
+
+# ──── A formula against the facets that apply: unknown ones are mistakes, near misses and idle slots are remarks.
+
+
+def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistake], list[Finding]]:
+    """Mistakes for facets that the head names and nobody has, and for a world that can't be read; remarks for slots and conditions that
+    look like a slip of the pen."""
+    facets = vocabulary.names
+    mistakes: list[Mistake] = []
+    remarks: list[Finding] = []
+    for rule in formula.slots:
+        if not rule.facet or rule.number or rule.facet in facets:
+            continue
+        if rule.declared:
+            pattern = rf"^\s*[\"']?{re.escape(rule.name)}[\"']?\s*=.*?\bfacet\s*=\s*[\"'](.*?)[\"']"
+            spot = re.search(pattern, formula.head.raw, re.M)
+            at = len(formula.start) + (spot.start(1) if spot else 0)
+            remedy = perhaps(rule.facet, facets, f'{way("facets")}; facet = "" makes it a free slot')
+            span = Span(at, at + len(rule.facet))
+            mistakes.append(mistake_at(formula.source, formula.text, span, f"no facet is called “{rule.facet}”", remedy))
+        elif near := nearest(rule.name, facets):
+            message = f"no facet is called “{rule.name}”, so this slot takes free text"
+            remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name, code="near-miss"))
+    for facet in formula.head.settles:
+        if facet not in facets:
+            remedy = perhaps(facet, facets, way("facets"))
+            remarks.append(Finding(REMARK, f"no facet is called “{facet}”, so the look can't settle it", remedy, "settles", code="no-such-facet"))
+    used = {rule.name for rule in formula.slots}
+    for name in formula.head.slots:
+        if name not in used:
+            remedy = perhaps(name, used, f"write [{name}] in a phrase, or delete its line from the head")
+            remarks.append(Finding(REMARK, f"no phrase has the slot “{name}”", remedy, name, code="idle-slot"))
+    labels = {phrase.label for phrase in (*formula.phrases, *formula.negatives)}
+    for label, condition in formula.head.only_if.items():
+        if label not in labels:
+            remarks.append(Finding(REMARK, f"no phrase is labelled “{label}”", perhaps(label, labels, "give the label of a phrase"), label, code="idle-slot"))
+        elif condition.slot not in used:
+            remedy = perhaps(condition.slot, used, "give a slot of the formula")
+            remarks.append(Finding(REMARK, f"“{label}” depends on the slot “{condition.slot}”, but no phrase has it", remedy, label, code="idle-slot"))
+    for world in (*(world for _, world in formula.head.worlds), *(rule.world for rule in formula.slots if rule.world)):
+        try:
+            vocabulary.dimensions.world(world)
+        except BadWorld as bad:
+            at = len(formula.start) + max(formula.head.raw.find(world), 0)
+            mistakes.append(mistake_at(formula.source, formula.text, Span(at, at + 1), str(bad), bad.remedy))
+    return mistakes, remarks
+
+
+def unguarded_words(formula: Formula) -> list[Finding]:
+    """Remarks on fixed words after the slots that no condition represents: picks may go against them."""
+    if formula.head.worlds or formula.is_look:
+        return []
+    last = max((i for i, phrase in enumerate(formula.phrases) if phrase.slots), default=-1)
+    fixed = [phrase for phrase in formula.phrases[last + 1 :] if len(formula.text[phrase.span.start : phrase.span.stop].split()) > 3]  # its label, and three words
+    return [Finding(REMARK, "the head does not say what these words require, so a pick may contradict them", 'add a line such as world = "top: empty; finish: clean" to the head', phrase.label, code="closing-words") for phrase in fixed]
+
+# ──── A formula given on one line: its phrases are what stands between commas and stops.
+
+
+_OPEN, _CLOSE = "[{(“«", "]})”»"
+
+
+def is_oneline(text: str) -> bool:
+    """Is `text`, given where a formula's name is expected, a formula itself?"""
+    return "[" in text
+
+
+def read_oneline(text: str) -> Formula:
+    """Read a formula given on one line; its name is the line. Raises Refused with all its mistakes."""
+    reader = BodyReader("the formula", text)
+    phrases: list[Phrase] = []
+    labels: dict[str, int] = {}
+    for start, stop, ending in _parts(text):
+        begun = start + len(text[start:stop]) - len(text[start:stop].lstrip())
+        join_raw = re.match(r"(~[ \t]*)?", text[begun:stop]).group()
+        body_at = begun + len(join_raw)
+        end = max(body_at, start + len(text[start:stop].rstrip()))
+        body = reader.read(body_at, end)
+        phrase = Phrase(
+            "", "", body, Span(begun, end), gap=text[start:begun], join_raw=join_raw, tail=text[end:stop], ending=ending
+        )
+        label = phrase.slots[0] if phrase.slots else "part"
+        labels[label] = labels.get(label, 0) + 1
+        label += f"-{labels[label]}" if labels[label] > 1 else ""
+        phrases.append(Phrase(label, "", body, phrase.span, "", "", phrase.gap, join_raw, phrase.tail, ending))
+    if not any(p.body for p in phrases):
+        reader.wrong(0, len(text), "it has no phrases", 'write one: "[a medium] of [a vessel], [light]"')
+    if reader.mistakes:
+        raise Refused(reader.mistakes)
+    return Formula(text, Head(), tuple(p for p in phrases if p.body or p.ending or p.gap), "the formula", text)
+
+
+def _parts(text: str) -> list[tuple[int, int, str]]:
+    """(start, stop, ending) of each phrase: the comma is the ending; a stop stays with its phrase."""
+    parts: list[tuple[int, int, str]] = []
+    depth, quoted, begun, at = 0, False, 0, 0
+    while at < len(text):
+        char = text[at]
+        if char == "\\":
+            at += 1
+        elif char == '"':
+            quoted = not quoted
+        elif char in _OPEN:
+            depth += 1
+        elif char in _CLOSE:
+            depth = max(0, depth - 1)
+        elif depth == 0 and not quoted:
+            follows = text[at + 1 : at + 2]
+            if char == "," and not follows.isdigit():
+                parts.append((begun, at, ","))
+                begun = at + 1
+            elif char in ".!?;" and not follows.strip() and (char == ";" or ends_sentence(text[begun : at + 1])):
+                parts.append((begun, at + 1, ""))
+                begun = at + 1
+        at += 1
+    if begun < len(text):
+        parts.append((begun, len(text), ""))
+    return parts
+
+# ──── Text to tree: the head, then one line after the other. Every mistake of a file is found in one go.
+
 
 _LINE = regex(r"[^\n]*\n|[^\n]+")
 _LABEL = regex(r"(?P<label>[^\W\d_][\w-]*(?:\.[^\W\d_][\w-]*)*)(?P<mark>[!?]*)(?=\s|$)")

@@ -2,8 +2,7 @@
 
 import re
 
-from syntagma.core.diagnostics.places import Mistake, Span, mistake_at
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import Mistake, Span, mistake_at, perhaps
 from syntagma.core.english.word_lists import JOINERS
 from syntagma.core.formula.tree import ARTICLES, FORMS, NOT_SLOTS, FixedText, Group, Node, Option, Word
 from syntagma.core.notation.late_regex import regex

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from types import MappingProxyType
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.places import Span
+from syntagma.core.diagnostics import Span
 from syntagma.core.notation.late_regex import regex
 
 ARTICLES = ("a", "an", "the")

@@ -12,8 +12,51 @@ import numpy as np
 
 from syntagma.core.judging.effects import EffectsFit, budget, claimed, effect_of, reach
 from syntagma.core.judging.layout import coded, contrasts, sum_of, told_apart
-from syntagma.core.judging.observed import Table
+from syntagma.core.judging.observed import Factors, Table
 from syntagma.core.judging.pairs import PairAnswer
+
+# ──── Marks as an order and no numbers: a proportional-odds fit, as a check of what the means say.
+#
+# Source: P. McCullagh, Regression models for ordinal data, Journal of the Royal Statistical Society B 42 (1980).
+
+
+RIDGE = 0.05  # a weak prior, so a choice with only the best ratings has an end
+
+
+def odds(factors: Factors, prompts: Sequence[int], ratings: Sequence[float], beside: np.ndarray | None = None) -> np.ndarray:
+    """For each contrast of `contrasts(factors)` its size in logits: `ratings` of the prompts (by their row in `factors`); `beside` are further columns, ratings × columns
+    (who judged). Raises ValueError if fewer than two different ratings were given."""
+    from scipy.optimize import minimize
+
+    matrix = coded(factors)[:, 1:][np.asarray(prompts, dtype=int)]
+    own = matrix.shape[1]
+    if beside is not None:
+        matrix = np.hstack([matrix, beside])
+    values = np.unique(np.asarray(ratings))
+    if len(values) < 2:
+        raise ValueError("every rating is the same")
+    at = np.searchsorted(values, np.asarray(ratings))
+    cuts = len(values) - 1
+
+    def loss(parameters: np.ndarray) -> float:
+        bounds = np.cumsum(np.concatenate([parameters[:1], np.exp(parameters[1:cuts])]))
+        shift = matrix @ parameters[cuts:]
+        upper = np.where(at < cuts, bounds[np.minimum(at, cuts - 1)], np.inf) - shift
+        lower = np.where(at > 0, bounds[np.maximum(at - 1, 0)], -np.inf) - shift
+        share = 1 / (1 + np.exp(-np.clip(upper, -40, 40))) - 1 / (1 + np.exp(-np.clip(lower, -40, 40)))
+        return float(-np.log(np.maximum(share, 1e-12)).sum() + RIDGE * (parameters[cuts:] ** 2).sum())
+
+    start = np.concatenate([[-1.0], np.zeros(cuts - 1), np.zeros(matrix.shape[1])])
+    beta = minimize(loss, start, method="BFGS").x[cuts : cuts + own]
+    return np.array([contrast.weights[1:] @ beta for contrast in contrasts(factors)])
+
+# ──── What each choice did, by pairs: a logistic model of who wins, with the choices' effects, the results' own strengths round them, and each judge's lean to a side.
+#
+# The choices' effects are not drawn towards nothing, the strengths round them are (normal, of a spread that is not known); all that is not known is integrated over:
+# the spread on a grid, the rest by Laplace's approximation, as in H. Rue, S. Martino and N. Chopin, Approximate Bayesian inference for latent Gaussian models by using
+# integrated nested Laplace approximations, Journal of the Royal Statistical Society B 71 (2009). The chance that so much comes about by chance, on any choice, is
+# that of the largest of several correlated t (T. Hothorn, F. Bretz and P. Westfall, Simultaneous inference in general parametric models, 2008).
+
 
 SPREADS = (0.15, 0.4, 0.8, 1.3, 1.9, 2.7, 3.8, 5.2)  # of strengths round what choices make, in logits
 LIKELY = 2.5  # the spread is taken to lie within some of this

@@ -6,13 +6,11 @@ from functools import lru_cache
 from math import isclose
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.diagnostics.ways import way
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, perhaps, way
 from syntagma.core.models.patterns import Recogniser, written
 from syntagma.core.models.profile import Parameter, Profile, Value
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.notation.sense import no_number
+from syntagma.core.notation.structure import no_number
 
 _RATIO = regex(r"^(\d+(?:\.\d+)?)\s*[:x×/]\s*(\d+(?:\.\d+)?)$")
 COMMON = {"ar": "ratio", "aspect": "ratio", "aspect-ratio": "ratio", "duration": "seconds", "length": "seconds", "fps": "rate", "count": "pictures"}

@@ -5,13 +5,11 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.findings import ERROR, REMARK, WARNING, Finding
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, Refused, perhaps
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.notation.toml import TomlFile
 
 _STRENGTH = regex(r"\*(\d+(?:\.\d+)?)$")
 

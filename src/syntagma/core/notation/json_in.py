@@ -3,12 +3,13 @@
 import json
 from typing import Any
 
-from syntagma.core.notation.sense import MANY_DIGITS, senseless, useful_number
+from syntagma.core.diagnostics import SyntagmaError
+from syntagma.core.notation.structure import MANY_DIGITS, senseless, useful_number
 
 _DIGITS = 40
 
 
-class NoJson(ValueError):
+class NoJson(SyntagmaError, ValueError):
     """Text that is not usable JSON. `line` and `column` count from 1."""
 
     def __init__(self, message: str, line: int = 1, column: int = 1):

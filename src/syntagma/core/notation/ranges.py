@@ -5,8 +5,9 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from syntagma.core.diagnostics import SyntagmaError
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.notation.sense import no_number
+from syntagma.core.notation.structure import no_number
 
 
 class Range(NamedTuple):
@@ -57,7 +58,7 @@ RANGES = {
 }
 
 
-class OutOfRange(ValueError):
+class OutOfRange(SyntagmaError, ValueError):
     """A value that is none. The message says so; `remedy` what to write instead."""
 
     def __init__(self, message: str, remedy: str):

@@ -5,9 +5,9 @@ from collections.abc import Collection, Iterator
 from syntagma.core import english
 from syntagma.core.drafting.fills import Fill, Item, is_someone
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.english.people import is_person
+from syntagma.core.english.word_lists import is_person
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.picking.nearest_terms import stands_for
+from syntagma.core.picking.scene import stands_for
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 
 ANYBODY = "#"  # with which a situation's lead begins that is any being of a kind

@@ -14,8 +14,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from syntagma.core.drafting.fills import Fill, fill_of_terms
 from syntagma.core.picking.scene import ANYONE, BROUGHT_ALONG, HEARD, PLACE, UNTOLD, Home, Scene, SceneFit
 from syntagma.core.vocabulary.affinity import NEVER, suits
-from syntagma.core.vocabulary.stated import said
-from syntagma.core.vocabulary.terms import Term, explains, normal
+from syntagma.core.vocabulary.terms import Term, explains, normal, said
 from syntagma.core.vocabulary.world import LEAD, OTHER, Seat
 
 if TYPE_CHECKING:

@@ -4,11 +4,35 @@ from collections.abc import Collection, Iterable, Sequence, Set
 from enum import Enum
 from functools import lru_cache
 
-from syntagma.core.picking.nearest_terms import stands_for
-from syntagma.core.vocabulary.stated import said
+from syntagma.core.english import is_plural, plural, split_determiner
+from syntagma.core.english.noun_groups import head_end
+from syntagma.core.english.word_lists import is_person
 from syntagma.core.vocabulary.terms import SHIPPED as LAYER
-from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
+from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary, normal, said
 from syntagma.core.vocabulary.world import CLAIM, LEAD, OTHER, Seat, State, Thing, World
+
+# ──── What free text represents: the term that it is nearest to in kind, so picks suit it as they would suit the term.
+
+
+def stands_for(text: str, facet: Facet, but: Term | None = None) -> Term | None:
+    """The term of `facet` that free text is most like: one that says its last noun ("cream-and-green car ferry" is like
+    "double-ended car ferry"), and of people another word too, or no more than that noun (a data scientist is not a polar scientist), other than `but`; else a nameless one of its kind, where the words tell a person; else None."""
+    group = split_determiner(text)[1]
+    words = normal(group[: head_end(group)]).split()
+    if not words:
+        return None
+    noun, said = words[-1], set(words)
+    singular = [name for name in facet.by_noun if name[0] == noun[0] and plural(name) == noun] if is_plural(noun) else []
+    named = [pair for name in dict.fromkeys((noun, *singular)) for pair in facet.by_noun.get(name, ()) if pair[1] is not but]
+    person = is_person(noun)  # whose trade every word of theirs may change
+    close = [(len(said & spelled), term) for spelled, term in named if not person or len(spelled) == 1 or len(said) == 1 or len(said & spelled) > 1]
+    best = max(close, key=lambda pair: pair[0], default=(0, None))[1]
+    if best is None and person:
+        return Term(facet.name, noun, tags=("person", "alone"))
+    return best
+
+# ──── What is in a picture while its slots are picked: the terms beside, what they take for granted, and what belongs to them.
+
 
 ANYONE = "anyone"  # the tag of deeds that anybody may do, wherever they are
 HEARD = ("ambience", "sound-effect")
@@ -234,4 +258,3 @@ def _placed(deed: str) -> tuple[str, tuple[str, ...]]:
     """A deed, and where alone it is done: "sweeping the step @ cobbled back street, village square"."""
     text, _, places = deed.partition("@")
     return text.strip(), tuple(place.strip() for place in places.split(",") if place.strip())
-

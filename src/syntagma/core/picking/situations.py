@@ -1,11 +1,15 @@
-"""Situations: somebody with something to do, in a place, under the light that this place has, with one odd true detail. A pick begins with one; it is written, not put together."""
+"""The situation with which a pick begins: the next one of the formula's own order that goes with what is given, and what of it fills which slot."""
 
 from collections.abc import Iterable, Mapping, Sequence, Set
 from hashlib import blake2b
 from typing import NamedTuple
 
+from syntagma.core.diagnostics import SyntagmaError
 from syntagma.core.english.sentences import first_mention
 from syntagma.core.vocabulary.terms import split_list
+
+# ──── Situations: somebody with something to do, in a place, under the light that this place has, with one odd true detail. A pick begins with one; it is written, not put together.
+
 
 DETAIL, FRAMING = "telling-detail", "framing"  # slots, and columns, of which a situation has several, free of its moments
 OF_SITUATIONS = (DETAIL, FRAMING)  # slots that nothing else fills
@@ -67,7 +71,7 @@ class Situation(NamedTuple):
         return {key: said for key, said in parts.items() if said}
 
 
-class BadSituation(ValueError):
+class BadSituation(SyntagmaError, ValueError):
     """A row that makes no situation. The message says what is wrong, `remedy` what to write instead."""
 
     def __init__(self, message: str, remedy: str):
@@ -118,3 +122,4 @@ def number_of(*what: object) -> int:
 def nth(options: Sequence, turn: int, *what: object):
     """One of several, another with each turn; None of none."""
     return options[(number_of(*what) + turn) % len(options)] if options else None
+

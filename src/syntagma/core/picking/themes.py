@@ -4,11 +4,8 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from types import MappingProxyType
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.findings import REMARK, Finding
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.diagnostics.ways import way
-from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.diagnostics import REMARK, Finding, Refused, perhaps, way
+from syntagma.core.notation.toml import TomlFile
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal, split_list
 from syntagma.core.vocabulary.world import BadWorld
 

@@ -11,7 +11,7 @@ from syntagma.core.models.patterns import Hit, Recogniser, places
 from syntagma.core.models.profile import ON, Profile
 from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.labels import GRADES, NEGATIVE_LABELS, PARAMETER_KEYS, facet_of_label
+from syntagma.core.reading.lexicon import GRADES, NEGATIVE_LABELS, PARAMETER_KEYS, facet_of_label
 
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
 

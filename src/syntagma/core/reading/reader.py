@@ -9,18 +9,14 @@ from bisect import bisect_right
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from itertools import pairwise
+from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.labels import facet_of_label
-from syntagma.core.reading.lexicon import WORD, Lexicon, bare
-from syntagma.core.reading.model.features import ENDS, NOTHING_YET, WordRow
-from syntagma.core.reading.model.reasons import reason
-from syntagma.core.reading.model.stretching import WordSpan, stretches
-from syntagma.core.reading.model.weights import FoundPart, PartsModel
-from syntagma.core.reading.model.words import ReadWord, WordKnowledge, is_determiner, is_lead
-from syntagma.core.reading.outer_form import Region, outside
+from syntagma.core.reading.features import ENDS, NOTHING_YET, Item, StretchContext, WordRow
+from syntagma.core.reading.lexicon import WORD, Lexicon, bare, facet_of_label
+from syntagma.core.reading.outer_form import Outside, Region, outside, runs
 from syntagma.core.reading.prompt_pieces import (
     CLAUSE,
     DEED,
@@ -34,7 +30,91 @@ from syntagma.core.reading.prompt_pieces import (
     PromptPiece,
     Reading,
 )
+from syntagma.core.reading.weights import FoundPart, PartsModel
+from syntagma.core.reading.words import ReadWord, WordKnowledge, is_determiner, is_lead
 from syntagma.core.vocabulary.terms import Term
+
+# ──── A text in stretches that are read as one: what is between marks of its outer form.
+
+
+class WordSpan(NamedTuple):
+    """A stretch of words, and the regions of the text that it was made of: text, and the marks of stress in it."""
+
+    stretch: WordRow
+    run: list[Region]
+
+
+def stretches(text: str, outer: Outside, knowledge: WordKnowledge) -> Iterator[WordSpan]:
+    """The stretches of words of a text. Marks of stress on words don't part them."""
+    first = True
+    for run in runs(outer.regions):
+        texts = [region for region in run if region.kind == "text"]
+        if not texts:
+            continue
+        words = knowledge.words(text, texts[0].start, texts[0].stop) if len(texts) == 1 else _marked(text, texts, knowledge)
+        if any(word.is_word for word in words):
+            yield WordSpan(WordRow(knowledge, words, StretchContext(outer.form, _label(texts[0].name), first)), run)
+            first = False
+
+
+def _marked(text: str, texts: Sequence[Region], knowledge: WordKnowledge) -> list[ReadWord]:
+    """Words with marks of stress between or within them: read without the marks, put where they stand."""
+    plain = "".join(text[r.start : r.stop] for r in texts)
+    places = [at for r in texts for at in range(r.start, r.stop)]
+    return [w._replace(start=places[w.start], stop=places[w.stop - 1] + 1) for w in knowledge.words(plain, 0, len(plain))]
+
+
+def _label(name: str) -> str:
+    """What a label says, as far as it is known; else its last word."""
+    low = name.lower()
+    last = low.replace(".", " ").replace("_", " ").replace("-", " ").split()[-1:] or [""]
+    return facet_of_label(low) or facet_of_label(last[0]) or last[0]
+
+# ──── Why a part is taken for what it is: what weighed most for its facet, in words.
+
+
+MOST = 2
+
+
+def reason(model: PartsModel, stretch: WordRow, part: FoundPart) -> str:
+    """What weighed most for the facet of a part, one or two things."""
+    if part.facet not in model.parts.labels:
+        return f"words of the vocabulary's {part.facet}"  # the model knows no such facet
+    at = model.parts.labels.index(part.facet)
+    said: dict[str, int] = {}
+    for item, words in _told(stretch, part):
+        said[words] = said.get(words, 0) + model.parts.field(model.parts.packed((item,), stretch.spell), at)
+    best = sorted((words for words in said if said[words] > 0), key=lambda words: -said[words])[:MOST]
+    return ", ".join(best) or "by all its words together"
+
+
+def _told(stretch: WordRow, part: FoundPart) -> Iterator[tuple[Item, str]]:
+    """The features of a part that a person is helped by, and how they are reported."""
+    a, b = part.first, part.stop
+    words, seen = stretch.words, stretch.seen[a]
+    head = min(max(seen.head, a), b - 1)
+    yield ("H", words[head].low), f"its main word is “{words[head].low}”"
+    if head != a:
+        yield ("F", words[a].low), f"begins with “{words[a].low}”"
+    if a and words[a - 1].is_word:
+        yield f"-={words[a - 1].low}", f"comes after “{words[a - 1].low}”"
+    if stretch.setting.label:
+        yield f"l={stretch.setting.label} {(True, True)}", f"is under “{stretch.setting.label}”"
+    if seen.quoted:
+        yield "q", "in quotation marks"
+    if seen.lead:
+        yield f"p={seen.lead}", f"“{seen.lead}” leads to it"
+    for x in range(a, b):
+        for kind, spoken, whose in (("v", stretch.named[x], "words of the vocabulary's"), ("t", stretch.traded[x], "words of the trade for")):
+            for stop, facets in spoken:
+                if stop <= b and part.facet in facets:
+                    yield f"{kind}={part.facet} {'all' if stop - x >= b - a else 'half'}{' end' if stop == b else ''}", f"{whose} {part.facet}"
+
+# ──── A finished prompt taken apart: each piece with its facet, the term that it is or the nearest one, how sure that is and why.
+#
+# The outside is read by its grammar (outer_form.py), what is in it by a trained model (model/). The pieces follow one another without
+# gaps: joined they are the text, byte for byte.
+
 
 _WHY = {PARAMETER: "written as a parameter", REFERENCE: "an address, a file or a handle", NEGATIVE: "says what to keep out"}
 _LEADS = regex(

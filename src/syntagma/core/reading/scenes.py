@@ -7,9 +7,9 @@ from typing import NamedTuple
 
 from syntagma.core import english
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.english.people import is_person
+from syntagma.core.english.word_lists import is_person
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.formulas.rewriting import lowered
+from syntagma.core.reading.formula_rewriting import lowered
 from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
 

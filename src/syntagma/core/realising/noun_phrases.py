@@ -3,8 +3,7 @@
 from syntagma.core import english
 from syntagma.core.drafting.draft import Noun
 from syntagma.core.drafting.fills import Item
-from syntagma.core.english.places import placed
-from syntagma.core.english.times import period
+from syntagma.core.english.adverbials import period, placed
 from syntagma.core.realising.text_pieces import TextPiece
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 

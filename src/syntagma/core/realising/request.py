@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from syntagma.core.diagnostics.findings import WARNING, Finding
+from syntagma.core.diagnostics import WARNING, Finding
 from syntagma.core.drafting.surroundings import Around
 from syntagma.core.models.parameters import in_fields, sent, shown
 from syntagma.core.models.profile import Profile

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from syntagma.core.seeing.colour_space import distance, oklab
+from syntagma.core.seeing.pictures import distance, oklab
 
 TOLERANCE = 0.06  # how far from the ground's colour (OKLab) is still ground: the grain of a picture, a soft fall-off
 PLAIN = 0.92  # the share of the edge that is near its own middle colour, where a ground is plain

@@ -3,8 +3,8 @@
 import re
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.diagnostics import Refused
+from syntagma.core.notation.toml import TomlFile
 
 # Where a good writer says what: the standing order of a picture, then of what moves and sounds.
 HOMES = ("kind", "shot", "subject", "action", "setting", "weather", "light", "colour", "camera", "composition", "mood", "making", "lettering", "effect", "sound")

@@ -1,4 +1,4 @@
-"""Vocabularies: terms in facets, in layers of which the later one wins."""
+"""What a text says, word by word: so that no pick says again what is there already."""
 
 import re
 from collections import Counter
@@ -8,11 +8,14 @@ from operator import itemgetter
 from types import MappingProxyType
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.suggestions import nearest
-from syntagma.core.english.idle_words import IN_SEARCH
+from syntagma.core.diagnostics import SyntagmaError, nearest
+from syntagma.core.english.word_lists import IN_SEARCH, IN_STATEMENTS
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.world import CLAIM, LEAD, NOTHING, OTHER, BadWorld, Dimensions, Seat, Thing, World
+
+# ──── Vocabularies: terms in facets, in layers of which the later one wins.
+
 
 NUMBERS = ("one", "many", "mass", "name")
 MEDIA = ("image", "video")
@@ -98,7 +101,7 @@ class Term(NamedTuple):
         return {k: list(v) if isinstance(v, tuple) else v for k, v in (row | dict(self.extra)).items() if v}
 
 
-class BadRow(ValueError):
+class BadRow(SyntagmaError, ValueError):
     """A row that makes no term. The message says what is wrong, `remedy` what to write instead."""
 
     def __init__(self, message: str, remedy: str):
@@ -480,3 +483,49 @@ def _score(answers: list[dict[str, float]], words: Mapping[str, float]) -> float
         found = answer.keys() & words.keys()
         total += max((abs(answer[w]) * words[w] for w in found if answer[w] > 0 or words[w] > 0.5), default=0.0)
     return total / len(answers)
+
+# ──── What a text says, word by word: so that no pick says again what is there already.
+
+
+# Words that say the same thing: a picture of fog needs no mist.
+_SAME = {
+    word: said[0]
+    for said in (
+        "fog mist haze smog".split(),
+        "rain drizzle shower downpour puddle".split(),
+        "snow snowfall blizzard".split(),
+        "dusk sunset twilight nightfall".split(),
+        "dawn sunrise daybreak".split(),
+        "hush silent quiet silence".split(),
+        "calm serene tranquil still".split(),
+        "sun sunlight sunlit sunshine".split(),
+        "sad melancholy wistful".split(),
+        "wood wooden timber".split(),
+        "empty deserted".split(),
+        "old antique ancient".split(),
+        "boat vessel launch".split(),
+        "blur blurred".split(),
+        "smile grin".split(),
+        "gull seagull".split(),
+    )
+    for word in said
+}
+
+
+@lru_cache(maxsize=8192)
+def content_words(text: str) -> frozenset[str]:
+    """The words of `text` that say something, without their endings: "wet quays" → {"wet", "quay"}."""
+    words = re.findall(r"[^\W\d_]{3,}", normal(text))
+    return frozenset(re.sub(r"(?<=\w{3})(?:ies|es|s|ing|ed|ly)$", "", w) for w in words if w not in IN_STATEMENTS)
+
+
+@lru_cache(maxsize=8192)
+def ideas(text: str) -> frozenset[str]:
+    """The content words of `text`, those that say the same being one."""
+    return frozenset(_SAME.get(word, word) for word in content_words(text))
+
+
+@lru_cache(maxsize=8192)
+def said(term: Term) -> frozenset[str]:
+    """The ideas that a term brings into a prompt, in whichever form."""
+    return ideas(f"{term.term} {term.phrase} {term.place} {term.clause}")

@@ -8,15 +8,14 @@ from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, S
 from functools import cached_property
 from typing import NamedTuple
 
-from syntagma.core.diagnostics.places import Refused
-from syntagma.core.diagnostics.suggestions import perhaps
-from syntagma.core.notation.toml_file import TomlFile
+from syntagma.core.diagnostics import Refused, SyntagmaError, perhaps
+from syntagma.core.notation.toml import TomlFile
 
 SCOPES = ("picture", "participant", "shot")
 LEAD, OTHER, CLAIM = "lead", "other", "claim"  # the one that the picture is of; others that are in it; what is said of them
 
 
-class BadWorld(ValueError):
+class BadWorld(SyntagmaError, ValueError):
     """A world that can't be read. The message says what is wrong, `remedy` what to write instead."""
 
     def __init__(self, message: str, remedy: str):

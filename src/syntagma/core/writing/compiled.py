@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from operator import itemgetter
 from typing import Any, NamedTuple
 
-from syntagma.core.diagnostics.findings import ERROR, Finding
+from syntagma.core.diagnostics import ERROR, Finding
 from syntagma.core.drafting.draft import PhrasePlan, plan_phrase
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.drafting.phrase_order import arranged
@@ -13,7 +13,7 @@ from syntagma.core.drafting.surroundings import Surroundings
 from syntagma.core.formula.tree import Condition, Formula, Phrase, SlotRule, part_of
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising import HouseStyle, register_for
-from syntagma.core.realising.negative import NegativeWriter
+from syntagma.core.realising.house_style import NegativeWriter
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.terms import Vocabulary
 from syntagma.core.vocabulary.world import LEAD, Seat, Thing

@@ -6,18 +6,17 @@ from itertools import groupby, islice, takewhile
 from operator import itemgetter
 from typing import Any, NamedTuple
 
-from syntagma.core.checking.care import CHILD, SEXUAL, care, signs
+from syntagma.core.checking.rights import CHILD, SEXUAL, care, signs
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.drafting.surroundings import Around
-from syntagma.core.fitting.limits import Room, TooLong, fit_items, fit_lines
+from syntagma.core.fitting import Room, TooLong, fit_items, fit_lines
 from syntagma.core.models.measure import Limit
 from syntagma.core.models.profile import Profile
 from syntagma.core.realising import TextPiece
 from syntagma.core.realising.request import text_in_request
 from syntagma.core.writing.compiled import Compiled
 from syntagma.core.writing.phrase_writer import CACHE, PhraseWriter
-from syntagma.core.writing.prompt import Prompt
-from syntagma.core.writing.prompts import Prompts
+from syntagma.core.writing.prompt import Prompt, Prompts
 
 _NO_LIMIT = 1 << 62
 _UNKNOWN = object()

@@ -5,8 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from syntagma.core.drafting.draft import DraftPhrase, lay_out
 from syntagma.core.drafting.fills import Fill, stands
 from syntagma.core.drafting.sound import resounded
-from syntagma.core.fitting.limits import Forms
-from syntagma.core.fitting.shorter_forms import forms_of
+from syntagma.core.fitting import Forms, forms_of
 from syntagma.core.writing.compiled import Compiled, Key
 
 CACHE = 4096  # results kept for each phrase of a formula

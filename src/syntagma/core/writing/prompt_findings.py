@@ -5,8 +5,7 @@ from functools import cached_property
 from itertools import chain
 
 from syntagma.core.checking import draft_checks as checks
-from syntagma.core.diagnostics.findings import REMARK, WARNING, Finding
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import REMARK, WARNING, Finding, perhaps
 from syntagma.core.drafting.draft import lay_out
 from syntagma.core.drafting.fills import Fill
 from syntagma.core.drafting.sound import SPEECH, pace_findings, spoken_words

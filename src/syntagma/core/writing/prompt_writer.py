@@ -8,8 +8,7 @@ from functools import cached_property
 from typing import TypeVar
 
 from syntagma.core.checking import draft_checks as checks
-from syntagma.core.diagnostics.findings import ERROR, Finding
-from syntagma.core.diagnostics.suggestions import perhaps
+from syntagma.core.diagnostics import ERROR, Finding, perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given, fill_of, known_fill
 from syntagma.core.drafting.phrase_order import FREE_ORDER
 from syntagma.core.formula.tree import Formula, SlotRule
@@ -20,9 +19,8 @@ from syntagma.core.vocabulary.terms import Vocabulary
 from syntagma.core.writing.compiled import Compiled, compiled
 from syntagma.core.writing.family_writer import FamilyWriter
 from syntagma.core.writing.phrase_writer import PhraseWriter
-from syntagma.core.writing.prompt import PLAINLY, Manner, Prompt
+from syntagma.core.writing.prompt import PLAINLY, Manner, Prompt, slot_named
 from syntagma.core.writing.prompt_findings import PromptFindings
-from syntagma.core.writing.slot_names import slot_named
 
 Said = TypeVar("Said")
 

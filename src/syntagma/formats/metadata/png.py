@@ -5,6 +5,8 @@ import zlib
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
+from syntagma.core.diagnostics import SyntagmaError
+
 SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _XMP = b"XML:com.adobe.xmp"  # the keyword that ISO 16684-3 gives
 _TEXTS = (b"tEXt", b"zTXt", b"iTXt")
@@ -12,7 +14,7 @@ _SIGNED = b"caBX"  # a signed provenance, which no copy can keep
 MOST = 4 << 20  # bytes of a text that was packed
 
 
-class BadPicture(ValueError):
+class BadPicture(SyntagmaError, ValueError):
     """A file that is not what its beginning says."""
 
 

@@ -1,1 +1,0 @@
-"""Data sets of instruction and prompt: made, reckoned, looked over."""

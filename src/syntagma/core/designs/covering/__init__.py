@@ -1,1 +1,0 @@
-"""Covering arrays: by algebra, and by search on a fixed number of rows."""

@@ -1,1 +1,0 @@
-"""A film planned: seconds, continuity, clips."""

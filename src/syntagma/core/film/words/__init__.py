@@ -1,1 +1,0 @@
-"""The words of shots: who is in them, what they do, how a clip becomes a formula with its fills."""

@@ -1,1 +1,0 @@
-"""Into a limit: whole phrases and their shorter forms, or plain text without a formula."""
