@@ -216,19 +216,14 @@ def test_streams_that_are_closed_full_or_left(here, shell, status):
     assert done.returncode in (status, 2 if "read" in shell else status) and "defect" not in done.stderr and "Traceback" not in done.stderr and "Exception" not in done.stderr, done
 
 
-def test_a_wrong_choice_is_told_by_any_python(here, monkeypatch):
-    import argparse
-
-    def check(self, action, value):  # as later ones print it
-        if action.choices is not None and value not in action.choices:
-            raise argparse.ArgumentError(action, f"invalid choice: {value!r} (choose from {', '.join(map(str, action.choices))})")
-
-    for patched in (False, True):
-        if patched:
-            monkeypatch.setattr(argparse.ArgumentParser, "_check_value", check)
-        for call, said in ((["bundle", "--out", "x.zip", "--fit", "insde"], "did you mean “inside”?"), (["sheet", "shw", "s"], "did you mean: syntagma sheet show s"), (["term", "--media", "film"], "write image or video")):
-            done = run(here, *call)
-            assert done.returncode == 2 and said in done.stderr, done.stderr
+@pytest.mark.parametrize(("call", "said"), [
+    (["bundle", "--out", "x.zip", "--fit", "insde"], "did you mean “inside”?"), (["sheet", "shw", "s"], "did you mean: syntagma sheet show s"),
+    (["term", "--media", "film"], "write image or video"), (["term", "--json=3"], "--json takes no value"), (["theme", "new"], "NAME is missing"),
+    (["theme", "new", "a", "b"], "one word too many"), (["library", "add"], "FILE or SHEET is missing"), (["term", "--media"], "--media needs a value"),
+])  # fmt: skip
+def test_a_wrong_call_is_told(here, call, said):
+    done = run(here, *call)
+    assert done.returncode == 2 and said in done.stderr, done.stderr
 
 
 def test_a_service_ends_at_once_when_it_is_told_to(here):

@@ -422,7 +422,7 @@ def test_the_validator_and_the_schema_agree(kind):
     for name in kind.FIELDS:
         for value in [*ODD, *re.findall(r"'([^']*)'", str(kind.HINTS[name])), *map(float, re.findall(r"[gl][te]=([\d.e-]+)", str(kind.HINTS[name])))]:
             values = base | {name.replace("_", "-") if kind.KEYS else name: value}
-            made, faults = converted(deepcopy(values), kind)
+            _, faults = converted(deepcopy(values), kind)
             assert (not faults) == schema.is_valid(values), (values, faults)
             fits += not faults
     assert fits >= len(kind.FIELDS)

@@ -169,7 +169,7 @@ def hand_over(name: str, argv: list[str]) -> int:
 def _guarded(name: str, argv: list[str]) -> int:
     from syntagma.cli import args, terminal
     from syntagma.core import diagnostics
-    from syntagma.core.diagnostics import NoFile, Refused, Trouble
+    from syntagma.core.diagnostics import NoFile, Refused, SyntagmaError, Trouble
     from syntagma.core.drafting.fills import BadFills
     from syntagma.core.fitting import TooLong
     from syntagma.core.notation.structure import half_character
@@ -189,10 +189,6 @@ def _guarded(name: str, argv: list[str]) -> int:
         status = run(call)
         sys.stdout.flush()
         return status
-    except Trouble as trouble:
-        slip = trouble.status == 2 or isinstance(trouble, NoFile)
-        terminal.wrong(str(trouble), args.answer(str(trouble), trouble.remedy) if slip else trouble.remedy)
-        return trouble.status
     except Refused as refused:
         terminal.mistakes(refused.mistakes)
         return 1
@@ -206,6 +202,10 @@ def _guarded(name: str, argv: list[str]) -> int:
 
         terminal.wrong(str(long), troubles(long)[0].remedy)
         return 1
+    except SyntagmaError as error:
+        slip = error.status == 2 or isinstance(error, NoFile)
+        terminal.wrong(str(error), args.answer(str(error), error.remedy) if slip else error.remedy)
+        return error.status
     except BrokenPipeError:
         raise
     except OSError as error:

@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from shlex import quote, split
-from typing import NamedTuple, NoReturn
+from typing import Any, NamedTuple, NoReturn
 
 from syntagma.cli import registry
 from syntagma.core.diagnostics import Trouble, perhaps
@@ -32,6 +32,7 @@ class Parser(argparse.ArgumentParser):
             description=about[:1].upper() + about[1:] + ".",
             formatter_class=partial(argparse.RawDescriptionHelpFormatter, width=80),  # the terminal is asked for its width where help is shown
             allow_abbrev=False,
+            exit_on_error=False,
         )
         self.add_argument("-q", "--quiet", action="store_true", help="print only the result and errors")
         self.add_argument("-v", "--verbose", action="store_true", help="print everything, hints and notes too")
@@ -72,56 +73,104 @@ class Parser(argparse.ArgumentParser):
         """Help as it is printed; if it can't be, that is reported, which Python's own passes over."""
         (file or sys.stderr).write(message)
 
-    def _get_values(self, action, arg_strings):
+    def parse_intermixed_args(self, args: Sequence[str] | None = None, namespace: argparse.Namespace | None = None) -> argparse.Namespace:  # type: ignore[override]
+        """The call as it was typed. A wrong one is reported, with the call that was probably meant, and ends with status 2."""
+        self._given: set[argparse.Action] = set()
+        try:
+            call, left = self.parse_known_intermixed_args(args, namespace)
+        except argparse.ArgumentError as error:  # whatever the methods below leave over: an option that takes no value was given one
+            if error.argument_name:
+                self.wrong(f"{error.argument_name.rpartition('/')[2]} takes no value", "leave out what follows the =")
+            self.error()
+        if left:
+            self._left_over(left[0])
+        return call
+
+    def _get_values(self, action: argparse.Action, arg_strings: list[str]) -> Any:
         """What an option was given. Python's own takes --vary=-- for a mark that ends the options, and gives a list."""
+        if arg_strings:
+            self._given.add(action)
         if action.option_strings and action.nargs is None and arg_strings == ["--"]:
             return self._get_value(action, "--")
         return super()._get_values(action, arg_strings)
 
-    def error(self, message: str) -> NoReturn:
-        known = [o for action in self._actions for o in action.option_strings if o.startswith("--")]
-        like = f"for instance: {self.likes[0]}" if self.likes else f"`{self.prog} --help` explains it"
-        required = re.match(r"the following arguments are required: (.*)", message)
-        wrong = next((word for word in self.words if word.startswith("--") and len(word) > 2 and word.partition("=")[0] not in known), "")
-        if required and wrong:  # what is missing may be missing since the option is wrong
-            required, message = None, f"unrecognized arguments: {wrong.partition('=')[0]}"
-        choice = re.match(r"argument (\S+): invalid choice: '?(.*?)'? \(choose from .*\)", message)
-        unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
-        extra = re.match(r"unrecognized arguments: (\S+)", message)
-        number = re.match(r"argument (?:\S+/)?(\S+): (“.*); (write .*)", message)
-        remedy = f"`{self.prog} --help` explains it"
-        if required:
-            optional = {str(action.metavar) for action in self._actions if action.nargs in ("*", "?")}
-            names = [name.rpartition("/")[2] for name in required[1].split(", ") if name not in optional]
-            message, remedy = f"{' and '.join(names)} {'is' if len(names) == 1 else 'are'} missing", like
-        elif unknown:
-            message = f"unknown option {unknown[1]}"
-            new = registry.FORMER.get(unknown[1], "")
-            remedy = f"it is now {new}" if new in known else perhaps(unknown[1], known, f"`{self.prog} --help` lists them")
-        elif extra and self.verbs and self.words:
-            message, remedy = f"{self.prog.removeprefix('syntagma ')} has no verb “{self.words[0]}”", f"the verbs are {', '.join(self.verbs)}; `{self.prog} --help` explains them"
-        elif extra:
-            message, remedy = f"“{extra[1]}” is one word too many", like
-        elif choice:
-            action = next((one for one in self._actions if choice[1] in ("/".join(one.option_strings), one.metavar, one.dest)), None)
-            choices = [str(one) for one in (action.choices if action and action.choices else ()) if one != ""]
-            takes = f"not a value of {choice[1]}" if choice[1].startswith("-") else f"no {choice[1]}"
-            listed = " or ".join(filter(None, (", ".join(choices[:-1]), *choices[-1:])))
-            remedy = perhaps(choice[2], choices, f"write {listed}" if choices else f"`{self.prog} --help` lists them")
-            message = f"“{choice[2]}” is {takes}" + (f"; it takes {listed}" if choices and len(choices) < 5 and not remedy.startswith("write") else "")
-        elif number:
-            message, remedy = f"{number[1]}: {number[2]}", number[3]
-        elif "expected one argument" in message:
-            message, remedy = f"{message.split()[1].rstrip(':').rpartition('/')[2]} needs a value", like
+    def _get_value(self, action: argparse.Action, arg_string: str) -> Any:
+        """One value as its option reads it."""
+        read = self._registry_get("type", action.type, action.type)
+        try:
+            return read(arg_string)
+        except Trouble as wrong:
+            self.wrong(f"{_name(action)}: {wrong}", wrong.remedy)
+        except ValueError:
+            self.wrong(f"{_name(action)}: “{arg_string}” is not a number", f"write {_name(action)} 4")
+
+    def _match_argument(self, action: argparse.Action, arg_strings_pattern: str) -> int:
+        """How many words an option takes of those that follow it."""
+        try:
+            return super()._match_argument(action, arg_strings_pattern)
+        except argparse.ArgumentError:
+            self.wrong(f"{_name(action)} needs a value", self._like())
+
+    def _check_value(self, action: argparse.Action, value: object) -> None:
+        """Is a word one of those that may be there?"""
+        if action.choices is None or value in action.choices:
+            return
+        name, choices = _name(action), [str(one) for one in action.choices if one != ""]
+        takes = f"not a value of {name}" if name.startswith("-") else f"no {name}"
+        listed = " or ".join(filter(None, (", ".join(choices[:-1]), *choices[-1:])))
+        remedy = perhaps(str(value), choices, f"write {listed}" if choices else self._explained())
+        self.wrong(f"“{value}” is {takes}" + (f"; it takes {listed}" if choices and len(choices) < 5 and not remedy.startswith("write") else ""), remedy)
+
+    def error(self, message: str = "") -> NoReturn:
+        """What Python's own calls where arguments are missing."""
+        wrong = next((word for word in self.words if word.startswith("--") and len(word) > 2 and word.partition("=")[0] not in self._known()), "")
+        if wrong:  # what is missing may be missing since the option is wrong
+            self._left_over(wrong.partition("=")[0])
+        missing = [_name(one) for one in self._actions if one.required and one.nargs not in ("*", "?", argparse.SUPPRESS) and one not in self._given]
+        self.wrong(f"{' and '.join(missing)} {'is' if len(missing) == 1 else 'are'} missing", self._like())
+
+    def _left_over(self, word: str) -> NoReturn:
+        """A word that nothing takes. Ends the call."""
+        option = re.match(r"--[\w-]+", word)
+        if option:
+            new, known = registry.FORMER.get(option[0], ""), self._known()
+            remedy = f"it is now {new}" if new in known else perhaps(option[0], known, f"`{self.prog} --help` lists them")
+            self.wrong(f"unknown option {option[0]}", remedy)
+        if self.verbs and self.words:
+            self.wrong(*_without_verb(self.prog.removeprefix("syntagma "), self.words[0], self.verbs))
+        self.wrong(f"“{word}” is one word too many", self._like())
+
+    def wrong(self, message: str, remedy: str) -> NoReturn:
+        """Report a wrong call, with the call that was probably meant; ends it with status 2."""
         from syntagma.cli import terminal
 
         terminal.wrong(message, answer(message, remedy), self.prog)
         raise SystemExit(2)
 
+    def _known(self) -> list[str]:
+        return [option for action in self._actions for option in action.option_strings if option.startswith("--")]
+
+    def _like(self) -> str:
+        return f"for instance: {self.likes[0]}" if self.likes else self._explained()
+
+    def _explained(self) -> str:
+        return f"`{self.prog} --help` explains it"
+
+
+def _name(action: argparse.Action) -> str:
+    """How a message calls an argument: an option by its long name."""
+    metavar = action.metavar[0] if isinstance(action.metavar, tuple) else action.metavar
+    return action.option_strings[-1] if action.option_strings else (metavar or action.dest).rpartition("/")[2]
+
+
+def _without_verb(noun: str, word: str, verbs: Mapping[str, Verb]) -> tuple[str, str]:
+    """The message and the remedy where a noun is followed by a word that is not a verb of it."""
+    return f"{noun} has no verb “{word}”", f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them"
+
 
 def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoReturn:
     """A noun was followed by a word that is not a verb of it, and nothing else that it takes. Raises Trouble."""
-    raise Trouble(f"{noun} has no verb “{words[0]}”", f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them", 2)
+    raise Trouble(*_without_verb(noun, words[0], verbs), 2)
 
 
 CALLED: list[str] = []  # the words of the call that runs, the command first
@@ -178,26 +227,20 @@ def _several(text: str) -> bool:
 
 def within(name: str) -> Callable[[str], float]:
     """What reads a number of a named range (core/ranges.py), as an argument's type."""
-    from syntagma.core.notation.ranges import OutOfRange, number
+    from syntagma.core.notation.ranges import number
 
     def read(word: str) -> float:
-        try:
-            return number(name, word)
-        except OutOfRange as wrong:
-            raise argparse.ArgumentTypeError(f"{wrong}; {wrong.remedy}") from None
+        return number(name, word)
 
     read.range = name  # type: ignore[attr-defined]
     return read
 
 
 def checked(name: str, word: str, like: str) -> float:
-    """A number of a named range. Raises Trouble, which shows one that is right."""
-    from syntagma.core.notation.ranges import OutOfRange, number
+    """A number of a named range; `like` shows one that is right. Raises OutOfRange."""
+    from syntagma.core.notation.ranges import number
 
-    try:
-        return number(name, word)
-    except OutOfRange as wrong:
-        raise Trouble(str(wrong), f"{wrong.remedy}: {like}", 2) from None
+    return number(name, word, like)
 
 
 def part(word: str) -> tuple[int, int]:

@@ -1,12 +1,20 @@
 """What is wrong, where, and what to do instead: mistakes with their places, findings, the nearest known name, and remedies that the command line words."""
 
-import re
 from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
 
 class SyntagmaError(Exception):
-    """The root of all that the program raises: `except SyntagmaError` catches whatever goes wrong in it, and no defect."""
+    """The root of all that the program raises: `except SyntagmaError` catches whatever goes wrong in it, and no defect.
+
+    The message says what is wrong; `remedy` says what to do or to type instead. `status` is the exit status of a command that meets it:
+    1 where something that was given holds errors, or nothing matched; 2 for a wrong call; 3 for trouble outside (a file that does not
+    exist or can't be written, the network, the budget, a package that is not installed).
+    """
+
+    def __init__(self, message: object = "", remedy: str = "", status: int = 3):
+        super().__init__(message)
+        self.remedy, self.status = remedy, status
 
 
 # ──── How a person comes to something: the core says what to do; its caller names the command for it (`use`).
@@ -143,20 +151,6 @@ def mistake_at(source: str, text: str, span: Span, message: str, remedy: str) ->
     return Mistake(message, remedy, source, text.count("\n", 0, start) + 1, start - before + 1, line, width)
 
 
-def toml_mistake(source: str, text: str, start: int, stop: int, error: str) -> Mistake:
-    """The mistake that TOML's reader found in the characters `start` to `stop` of `text`."""
-    message = re.sub(r" \(at .*\)$", "", error)
-    spot = re.search(r"line (\d+), column (\d+)", error)
-    toml = text[start:stop]
-    at = max(0, len(toml.rstrip()) - 1)
-    if spot:
-        lines = toml.splitlines(keepends=True)
-        at = sum(len(line) for line in lines[: int(spot[1]) - 1]) + int(spot[2]) - 1
-    remedy = 'it is TOML: name = "text", one per line, text in quotes, tables in [brackets]'
-    span = Span(start + at, start + at + 1)
-    return mistake_at(source, text, span, f"this can't be read: {message[:1].lower()}{message[1:]}", remedy)
-
-
 class Refused(SyntagmaError):
     """Input that can't be used as it is. Carries every mistake found, for a person to fix in one go."""
 
@@ -164,16 +158,15 @@ class Refused(SyntagmaError):
         super().__init__("\n".join(m.shown() for m in mistakes[:60]))
         self.mistakes = mistakes
 
-# ──── Trouble that a person can fix: one line that says what is wrong, one that says what to type instead.
-
-
 class Trouble(SyntagmaError):
-    """`status` is the exit status of a command that meets it: 1 where something that was given holds errors, or nothing matched; 2 for a wrong call; 3 for trouble
-    outside (a file that is not there or can't be written, the network, the budget, a package that is not installed)."""
+    """Trouble that a person can fix: one line that says what is wrong, one that says what to type instead."""
 
-    def __init__(self, message: str, remedy: str = "", status: int = 3):
-        super().__init__(message)
-        self.remedy, self.status = remedy, status
+
+class WrongValue(Trouble, ValueError):
+    """A value, a row or a condition that can't be what it should be; within a call, the call is wrong (status 2)."""
+
+    def __init__(self, message: str, remedy: str):
+        super().__init__(message, remedy, 2)
 
 
 class NoFile(Trouble):

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from hashlib import blake2b
 from typing import Any, NamedTuple
 
-from syntagma.core.diagnostics import SyntagmaError, perhaps
+from syntagma.core.diagnostics import WrongValue, perhaps
 from syntagma.core.models.request_shape import as_json
 from syntagma.core.notation.late_regex import regex
 
@@ -126,12 +126,8 @@ _NUMBER = regex(r"-?\d+(?:[.,]\d+)?")
 _MEASURED = regex(r"(-?\d+(?:[.,]\d+)?)(?:\s+[^\W\d]+)?")
 
 
-class BadCondition(SyntagmaError, ValueError):
+class BadCondition(WrongValue):
     """A condition that says nothing. `remedy`: what to write instead."""
-
-    def __init__(self, message: str, remedy: str):
-        super().__init__(message)
-        self.remedy = remedy
 
 
 def condition(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bool]:

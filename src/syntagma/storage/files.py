@@ -263,3 +263,8 @@ def forget(path: Path) -> None:
     """Delete a file that may be there."""
     with suppress(OSError):
         path.unlink(missing_ok=True)
+
+
+def is_locked(error: Exception) -> bool:
+    """Did SQLite give up waiting for another process?"""
+    return getattr(error, "sqlite_errorname", "") in ("SQLITE_BUSY", "SQLITE_LOCKED")

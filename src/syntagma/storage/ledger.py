@@ -17,7 +17,7 @@ from uuid import uuid4
 
 from syntagma.core.diagnostics import SyntagmaError, Trouble, perhaps
 from syntagma.core.sheets import SheetRow, TakeState
-from syntagma.storage.files import held, make_folder
+from syntagma.storage.files import held, is_locked, make_folder
 from syntagma.storage.folders import own_folder
 
 LEDGER = "ledger.sqlite"
@@ -139,7 +139,7 @@ class Ledger:
             yield
         except (sqlite3.Error, _Damaged) as error:
             remedy = "restore a backup of it, then syntagma collect --reconcile"
-            raise Trouble(f"{self.path} can't be used: {error}", "wait until the other command finishes" if "locked" in str(error) else remedy) from None
+            raise Trouble(f"{self.path} can't be used: {error}", "wait until the other command finishes" if is_locked(error) else remedy) from None
         finally:
             self.base.close()
 

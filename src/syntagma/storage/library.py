@@ -16,7 +16,7 @@ from typing import Any, NamedTuple
 from uuid import uuid4
 
 from syntagma.core.diagnostics import Trouble
-from syntagma.storage.files import make_folder, opened, why, within
+from syntagma.storage.files import is_locked, make_folder, opened, why, within
 from syntagma.storage.ledger import now
 
 LIBRARY, FOLDER = "library.sqlite", "library"
@@ -210,7 +210,7 @@ class Library:
         try:
             yield self
         except (sqlite3.Error, json.JSONDecodeError, UnicodeDecodeError) as error:
-            remedy = "wait until the other command finishes" if "locked" in str(error) else "put back a backup of it"
+            remedy = "wait until the other command finishes" if is_locked(error) else "put back a backup of it"
             raise Trouble(f"{self.path} can't be used: {error}", remedy) from None
         finally:
             self.base.close()

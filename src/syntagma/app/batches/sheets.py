@@ -31,7 +31,6 @@ from syntagma.core.sheets import (
     SENT,
     UNCLEAR,
     WAITING,
-    BadCondition,
     Conflict,
     Merge,
     SheetRow,
@@ -208,10 +207,7 @@ class Sheet:
     def chosen(self, names: Sequence[str], where: str, every: bool = False) -> list[SheetRow]:
         """The rows that are meant: by id (or the beginning of one), by a condition on columns, or all. Raises Trouble."""
         if where:
-            try:
-                holds = condition(where, self.columns)
-            except BadCondition as bad:
-                raise Trouble(str(bad), bad.remedy, 2) from None
+            holds = condition(where, self.columns)
             return [row for row in self.rows.values() if holds(self.cells(row))]
         if every:
             return list(self.rows.values())

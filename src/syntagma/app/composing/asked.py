@@ -19,18 +19,15 @@ from syntagma.core.writing.prompt_writer import Writer
 
 def check(manner: Manner, models: Sequence[str | None] = (), looks: Sequence[str] = (), themes: Sequence[str] = ()) -> None:
     """See that what is asked for makes sense, wherever it was said. Raises Trouble."""
-    try:
-        for name, value in manner.parameters.items():
-            ranges.parameter(name, value)
-        for weight in manner.stress.values():
-            ranges.number("weight", weight)
-        for reference in manner.references:
-            if reference.strength is not None:
-                ranges.number("reference", reference.strength)
-        for names, what in ((models, "model"), (looks, "look"), (themes, "theme")):
-            ranges.unlike([name for name in names if name], what)
-    except ranges.OutOfRange as wrong:
-        raise Trouble(str(wrong), wrong.remedy, 2) from None
+    for name, value in manner.parameters.items():
+        ranges.parameter(name, value)
+    for weight in manner.stress.values():
+        ranges.number("weight", weight)
+    for reference in manner.references:
+        if reference.strength is not None:
+            ranges.number("reference", reference.strength)
+    for names, what in ((models, "model"), (looks, "look"), (themes, "theme")):
+        ranges.unlike([name for name in names if name], what)
 
 
 def manner_of(parameters: Mapping[str, str], references: Iterable[str] = (), stress: Mapping[str, str] = {}) -> Manner:
@@ -43,10 +40,7 @@ def manner_of(parameters: Mapping[str, str], references: Iterable[str] = (), str
         found.append(reference)
     weights: dict[str, float] = {}
     for slot, weight in stress.items():
-        try:
-            weights[slot] = ranges.number("weight", weight)
-        except ranges.OutOfRange as wrong:
-            raise Trouble(str(wrong), f"{wrong.remedy}: {slot}=1.3", 2) from None
+        weights[slot] = ranges.number("weight", weight, f"{slot}=1.3")
     manner = Manner(weights, parameters, found)
     check(manner)
     return manner

@@ -9,7 +9,6 @@ from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Trouble
 from syntagma.core.drafting.fills import BadFills, Given
 from syntagma.core.fitting import TooLong
 from syntagma.core.models.parameters import own_name
-from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.vocabulary.terms import normal
 from syntagma.formats.table_in import Table
@@ -147,7 +146,4 @@ def _pairs(text: str) -> dict[str, str]:
 
 
 def _whole(text: str) -> int:
-    try:
-        return int(in_range("draw", text))
-    except OutOfRange as wrong:
-        raise Trouble(str(wrong), wrong.remedy, 2) from None
+    return int(in_range("draw", text))

@@ -18,7 +18,6 @@ from syntagma.core.diagnostics import Finding, Refused, Trouble, perhaps
 from syntagma.core.drafting.fills import Fill, Given, fill_of, fill_of_term
 from syntagma.core.formula import Formula
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.notation.ranges import OutOfRange
 from syntagma.core.notation.ranges import number as in_range
 from syntagma.core.picking.scene import PLACE
 from syntagma.core.picking.situated import DETAILS
@@ -61,10 +60,7 @@ class AxisReader:
                     2,
                 )
             for value in values:
-                try:
-                    in_range("weight", value)
-                except OutOfRange as wrong:
-                    raise Trouble(str(wrong), f"{wrong.remedy}: --vary stress.{name}=0.8..1.4/0.2", 2) from None
+                in_range("weight", value, f"--vary stress.{name}=0.8..1.4/0.2")
         for value in values:
             self._check(kind, name, value)
         return Axis(vary.slot, -1, tuple(Setting(kind, name, value) for value in values), False, kind)

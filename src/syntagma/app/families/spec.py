@@ -84,10 +84,7 @@ def read_vary(word: str) -> Vary:
     slot, colon, picks = word.partition(":")
     if not colon:
         return Vary(slot)
-    try:
-        return Vary(slot, picks=int(number("picks", picks)))
-    except OutOfRange as wrong:
-        raise Trouble(str(wrong), f"{wrong.remedy}: --vary {slot}:4", 2) from None
+    return Vary(slot, picks=int(number("picks", picks, f"--vary {slot}:4")))
 
 # ──── Plan files: a whole family as TOML, so it can be made again, changed by a line, and kept in version control.
 

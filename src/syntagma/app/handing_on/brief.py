@@ -44,20 +44,24 @@ class BadTemplate(SyntagmaError):
 
 def laid_out(source: str, known: Mapping[str, object]) -> str:
     """The page that a template makes of what it may use. Raises BadTemplate."""
-    from jinja2 import StrictUndefined, TemplateError
+    from jinja2 import FunctionLoader, StrictUndefined, TemplateError, TemplateSyntaxError
     from jinja2.sandbox import ImmutableSandboxedEnvironment
 
-    sandbox = ImmutableSandboxedEnvironment(undefined=StrictUndefined, trim_blocks=False, lstrip_blocks=True)
+    def no_other(name: str) -> str:
+        raise BadTemplate("a template can't include other files")
+
+    sandbox = ImmutableSandboxedEnvironment(loader=FunctionLoader(no_other), undefined=StrictUndefined, trim_blocks=False, lstrip_blocks=True)
     try:
         return sandbox.from_string(source).render(**known)
     except TemplateError as error:
-        where = f"line {error.lineno}: " if getattr(error, "lineno", None) else ""
+        where = f"line {error.lineno}: " if isinstance(error, TemplateSyntaxError) else ""
         raise BadTemplate(f"{where}{str(error) or type(error).__name__}") from None
+    except BadTemplate:
+        raise
     except MemoryError:
         raise BadTemplate("it uses more memory than any page needs") from None
     except Exception as error:  # whatever a template divides by
-        said = str(error)
-        raise BadTemplate("a template can't include other files" if "no loader" in said else f"{type(error).__name__}: {said}") from None
+        raise BadTemplate(f"{type(error).__name__}: {error}") from None
 
 
 def laid_out_by(template: str, known: Mapping[str, object]) -> str:

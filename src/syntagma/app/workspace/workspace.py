@@ -2,16 +2,15 @@
 
 import os
 import re
-import tomllib
 from collections.abc import Callable, Sequence
 from functools import cache, cached_property, lru_cache, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from syntagma.core.diagnostics import Finding, Mistake, Refused, Trouble, perhaps, toml_mistake
+from syntagma.core.diagnostics import Finding, Mistake, Refused, Trouble, perhaps
 from syntagma.core.formula import Formula, check_formula, is_oneline, read_formula, read_oneline, with_look, yielding
 from syntagma.core.models import FORMS, PLAIN, Profile
-from syntagma.core.notation.toml import read_toml
+from syntagma.core.notation.toml import NoToml, read_toml, toml_mistake
 from syntagma.core.picking.themes import Theme, read_theme
 from syntagma.core.vocabulary.terms import Index, Term, Vocabulary, index_of, normal
 from syntagma.formats.table_in import read_situations, read_terms
@@ -174,8 +173,8 @@ class Workspace:
         source = self.shown(path)
         try:
             settings = read_toml(text)
-        except tomllib.TOMLDecodeError as error:
-            raise Refused([toml_mistake(source, text, 0, len(text), str(error))]) from None
+        except NoToml as error:
+            raise Refused([toml_mistake(source, text, 0, len(text), error)]) from None
         for key, value in settings.items():
             if key not in SETTING_KEYS:
                 raise Trouble(f"{source}: no setting is called “{key}”", perhaps(key, SETTING_KEYS, "the settings are model, budget and results"), 1)

@@ -1,6 +1,5 @@
 """The command and the verb of a call that is set right."""
 
-import argparse
 import re
 from collections.abc import Sequence
 from typing import NoReturn
@@ -48,14 +47,14 @@ class CorrectedCall:
     def check(self, words: Sequence[str]) -> None:
         """Raises Lost if the words do not parse."""
         parser, _, rest = parser_of(words[0], list(words[1:]))
-        parser.error = lost  # type: ignore[method-assign]
+        parser.wrong = lost  # type: ignore[method-assign]
         try:
             parser.parse_intermixed_args(rest)
-        except (argparse.ArgumentError, SystemExit):
+        except SystemExit:
             raise Lost from None
 
 
-def lost(message: str = "") -> NoReturn:
+def lost(message: str = "", remedy: str = "") -> NoReturn:
     """What was meant can't be determined: the end of an expression, or what a parser calls in place of an error. Raises Lost."""
     raise Lost
 

@@ -164,14 +164,12 @@ def _names(call: CorrectedCall, option: str, value: str, names: list[str]) -> st
 
 def number_for(reader, value: str) -> str:
     """A number that an argument's type takes, nearest to what was given. Raises Lost."""
-    from argparse import ArgumentTypeError
-
     from syntagma.core.notation.ranges import RANGES
 
     try:
         reader(value)
         return value
-    except (ArgumentTypeError, ValueError):
+    except ValueError:
         rule, said = RANGES.get(getattr(reader, "range", "")), number_in(value)
         number = abs(float(said)) if said else 4.0
         if rule is not None:

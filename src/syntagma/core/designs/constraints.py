@@ -15,7 +15,7 @@ from itertools import product
 from typing import NamedTuple
 
 from syntagma.core.designs.level_rows import Literal, Space
-from syntagma.core.diagnostics import Mistake, SyntagmaError, perhaps
+from syntagma.core.diagnostics import Mistake, WrongValue, perhaps
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.terms import normal
 
@@ -50,14 +50,12 @@ def read_rules(lines: Sequence[str], named: Named, source: str) -> tuple[list[Ru
         try:
             rules.append(Rule(text, tuple(dict.fromkeys(_RuleReader(text, named).read()))))
         except _Wrong as wrong:
-            mistakes.append(Mistake(wrong.message, wrong.remedy, source, number, 1, text, len(text)))
+            mistakes.append(Mistake(str(wrong), wrong.remedy, source, number, 1, text, len(text)))
     return rules, mistakes
 
 
-class _Wrong(SyntagmaError):
-    def __init__(self, message: str, remedy: str):
-        super().__init__(message)
-        self.message, self.remedy = message, remedy
+class _Wrong(WrongValue):
+    """A rule that can't be read."""
 
 
 class _RuleReader:

@@ -1,9 +1,8 @@
 """Text to tree: the head, then one line after the other. Every mistake of a file is found in one go."""
 
 import re
-import tomllib
 
-from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Span, mistake_at, nearest, perhaps, toml_mistake, way
+from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Span, mistake_at, nearest, perhaps, way
 from syntagma.core.english import ends_sentence
 from syntagma.core.formula.phrase_body import BodyReader, hanging_word
 from syntagma.core.formula.tree import (
@@ -22,7 +21,7 @@ from syntagma.core.formula.tree import (
 from syntagma.core.models.references import reference_of
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.ranges import OutOfRange, number, parameter
-from syntagma.core.notation.toml import SAYS, read_toml
+from syntagma.core.notation.toml import SAYS, NoToml, read_toml, toml_mistake
 from syntagma.core.vocabulary.terms import Vocabulary, split_list
 from syntagma.core.vocabulary.world import BadWorld
 
@@ -48,8 +47,8 @@ class _HeadReader:
         toml = self.text[self.start : self.stop]
         try:
             values = read_toml(toml)
-        except tomllib.TOMLDecodeError as error:
-            return Head(raw=self.raw), [toml_mistake(self.source, self.text, self.start, self.stop, str(error))]
+        except NoToml as error:
+            return Head(raw=self.raw), [toml_mistake(self.source, self.text, self.start, self.stop, error)]
         for key in values:
             if key not in KEYS:
                 remedy = perhaps(key, KEYS, f"the keys of a head are {', '.join(KEYS)}")

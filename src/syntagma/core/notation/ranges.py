@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from syntagma.core.diagnostics import SyntagmaError
+from syntagma.core.diagnostics import WrongValue
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.structure import no_number
 
@@ -58,19 +58,15 @@ RANGES = {
 }
 
 
-class OutOfRange(SyntagmaError, ValueError):
+class OutOfRange(WrongValue):
     """A value that is none. The message says so; `remedy` what to write instead."""
 
-    def __init__(self, message: str, remedy: str):
-        super().__init__(message)
-        self.remedy = remedy
 
-
-def number(name: str, given: object) -> float:
-    """A number within its range, whole ones as int. Raises OutOfRange."""
+def number(name: str, given: object, like: str = "") -> float:
+    """A number within its range, whole ones as int; `like` is an example that the remedy ends with. Raises OutOfRange."""
     rule = RANGES[name]
     said = str(given).strip()
-    wrong = OutOfRange(f"“{said[:40]}” is not a valid {rule.what}", f"write {rule.said}")
+    wrong = OutOfRange(f"“{said[:40]}” is not a valid {rule.what}", f"write {rule.said}{like and f': {like}'}")
     if isinstance(given, bool) or not re.fullmatch(r"[+-]?(?:\d{1,20}(?:\.\d{0,20})?|\.\d{1,20})(?:[eE][+-]?\d{1,3})?", said):
         raise wrong
     value: float = int(said) if re.fullmatch(r"[+-]?\d+", said) else float(said)

@@ -5,6 +5,8 @@ characters are valid by the letter, and are refused with a reason as a slip of s
 from collections.abc import Callable, Iterator, Mapping
 from typing import Any, ClassVar, Literal, NamedTuple, TypeVar, dataclass_transform
 
+from syntagma.core.diagnostics import SyntagmaError
+
 # ──── Structures of values: the annotations of a class are its fields. They are light, so a call which reads no file of values waits for no validator; validation.py makes them of what a file says.
 
 
@@ -88,13 +90,17 @@ def no_number(number: int | float) -> str:
     return "" if _LEAST <= number <= _LARGEST else MANY_DIGITS
 
 
+class UselessNumber(SyntagmaError, ValueError):
+    """A number that is none, or of too many digits."""
+
+
 def useful_number(text: str) -> float:
-    """A number as it is written. Raises ValueError if it is not a usable number."""
+    """A number as it is written. Raises UselessNumber."""
     if len(text) > 400:
-        raise ValueError("a number has too many digits")
+        raise UselessNumber("a number has too many digits")
     number = float(text.replace("_", ""))
     if wrong := no_number(number):
-        raise ValueError(wrong)
+        raise UselessNumber(wrong)
     return number
 
 

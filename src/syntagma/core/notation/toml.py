@@ -5,9 +5,9 @@ import tomllib
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from syntagma.core.diagnostics import Mistake, Refused, Span, mistake_at, perhaps, toml_mistake
+from syntagma.core.diagnostics import Mistake, Refused, Span, SyntagmaError, mistake_at, perhaps
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.notation.structure import DEEP, MANY_DIGITS, senseless, useful_number
+from syntagma.core.notation.structure import DEEP, MANY_DIGITS, UselessNumber, senseless, useful_number
 
 # ──── TOML into values: the one door.
 
@@ -16,22 +16,66 @@ _PART = r"""(?:[\w-]++|"[^"\n]*+"|'[^'\n]*+')[ \t]*+"""
 _DEEP_KEY = regex(rf"^[ \t]*+\[{{0,2}}+[ \t]*+(?:{_PART}\.[ \t]*+){{{DEEP}}}", re.M)
 
 
+class NoToml(SyntagmaError, ValueError):
+    """Text that is not usable TOML. `at` counts its characters from 0 up to the fault; None where the fault has no place."""
+
+    def __init__(self, message: str, at: int | None = None):
+        super().__init__(message)
+        self.at = at
+
+
 def read_toml(text: str) -> dict[str, Any]:
     """The values of a TOML text (v1.0). A key of more parts than any value may have levels is refused before it is read, since some readers take memory for each
-    part of it. Raises tomllib.TOMLDecodeError."""
+    part of it. Raises NoToml."""
     if "." in text and _DEEP_KEY.search(text):
-        raise tomllib.TOMLDecodeError("it is nested too deeply")
+        raise NoToml("it is nested too deeply")
     try:
         values = tomllib.loads(text.removeprefix("\ufeff").replace("\r\n", "\n"), parse_float=useful_number)
     except tomllib.TOMLDecodeError:
-        raise
+        raise _fault_of(text) from None
     except RecursionError:
-        raise tomllib.TOMLDecodeError("it is nested too deeply") from None
-    except ValueError as error:
-        raise tomllib.TOMLDecodeError(MANY_DIGITS if "digits" in str(error) else str(error)) from None
+        raise NoToml("it is nested too deeply") from None
+    except UselessNumber as error:
+        raise NoToml(str(error)) from None
+    except ValueError:  # of a whole number, which tomllib reads itself: more digits than Python takes
+        raise NoToml(MANY_DIGITS) from None
     if wrong := senseless(values):
-        raise tomllib.TOMLDecodeError(wrong)
+        raise NoToml(wrong)
     return values
+
+
+_FAULTS = {  # by what tomlkit, which knows the place of a fault, calls it
+    "EmptyKeyError": "a key is empty",
+    "EmptyTableNameError": "a table has no name",
+    "InvalidCharInStringError": "a character that can't be in a text",
+    "InvalidControlChar": "a control character",
+    "InvalidDateError": "an invalid date",
+    "InvalidDateTimeError": "an invalid date",
+    "InvalidNumberError": "an invalid number",
+    "InvalidNumberOrDateError": "an invalid value: text is in quotes",
+    "InvalidTimeError": "an invalid time",
+    "InvalidUnicodeValueError": "an invalid escape in a text",
+    "MixedArrayTypesError": "a list of values of several kinds",
+    "UnexpectedCharError": "an unexpected character",
+    "UnexpectedEofError": "the text ends too early",
+}
+
+
+def _fault_of(text: str) -> NoToml:
+    """What is wrong with a text that is not TOML, and where."""
+    import tomlkit  # imported late: only a mistake, or writing, pays for it
+    from tomlkit.exceptions import KeyAlreadyPresent, ParseError, TOMLKitError
+
+    try:
+        tomlkit.parse(text)
+    except ParseError as error:
+        before = text.splitlines(keepends=True)[: error.line - 1]
+        return NoToml(_FAULTS.get(type(error).__name__, "this is not TOML"), min(sum(map(len, before)) + max(0, error.col - 1), len(text)))
+    except KeyAlreadyPresent:
+        return NoToml("a key is given twice")
+    except (TOMLKitError, ValueError, RecursionError):
+        pass
+    return NoToml("this is not TOML")
 
 # ──── Where a key of a TOML file is: from its path (["limits", "text", "most"]) to characters of the text.
 
@@ -143,6 +187,14 @@ def scalar(text: str) -> object:
 SAYS = {str: "text in quotes", bool: "true or false", dict: "a table", list: "a list in square brackets", int: "a whole number"}
 
 
+def toml_mistake(source: str, text: str, start: int, stop: int, error: NoToml) -> Mistake:
+    """The mistake of the TOML in the characters `start` to `stop` of `text`."""
+    toml = text[start:stop]
+    at = max(0, len(toml.rstrip()) - 1) if error.at is None else error.at
+    remedy = 'it is TOML: name = "text", one per line, text in quotes, tables in [brackets]'
+    return mistake_at(source, text, Span(start + at, start + at + 1), f"this can't be read: {error}", remedy)
+
+
 class TomlFile:
     """The text of a TOML file while it is read. `mistakes` are what was found wrong so far."""
 
@@ -154,8 +206,8 @@ class TomlFile:
         """Everything in it. Raises Refused if it is not TOML."""
         try:
             return read_toml(self.text)
-        except tomllib.TOMLDecodeError as error:
-            raise Refused([toml_mistake(self.source, self.text, 0, len(self.text), str(error))]) from None
+        except NoToml as error:
+            raise Refused([toml_mistake(self.source, self.text, 0, len(self.text), error)]) from None
 
     def good(self, values: Mapping, kinds: Mapping[str, type], what: str, table: str = "") -> dict:
         """The values that are of the kind they should be; the others are mistakes, and so are keys that nobody knows."""

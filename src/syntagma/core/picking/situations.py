@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from hashlib import blake2b
 from typing import NamedTuple
 
-from syntagma.core.diagnostics import SyntagmaError
+from syntagma.core.diagnostics import WrongValue
 from syntagma.core.english.sentences import first_mention
 from syntagma.core.vocabulary.terms import split_list
 
@@ -71,12 +71,8 @@ class Situation(NamedTuple):
         return {key: said for key, said in parts.items() if said}
 
 
-class BadSituation(SyntagmaError, ValueError):
+class BadSituation(WrongValue):
     """A row that makes no situation. The message says what is wrong, `remedy` what to write instead."""
-
-    def __init__(self, message: str, remedy: str):
-        super().__init__(message)
-        self.remedy = remedy
 
 
 def situations_of(columns: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]], layer: str = "") -> tuple[list[Situation], list[tuple[int, BadSituation]]]:

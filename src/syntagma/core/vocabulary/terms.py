@@ -8,7 +8,7 @@ from operator import itemgetter
 from types import MappingProxyType
 from typing import NamedTuple
 
-from syntagma.core.diagnostics import SyntagmaError, nearest
+from syntagma.core.diagnostics import WrongValue, nearest
 from syntagma.core.english.word_lists import IN_SEARCH, IN_STATEMENTS
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.vocabulary.facets import PLAIN, Traits
@@ -101,12 +101,8 @@ class Term(NamedTuple):
         return {k: list(v) if isinstance(v, tuple) else v for k, v in (row | dict(self.extra)).items() if v}
 
 
-class BadRow(SyntagmaError, ValueError):
+class BadRow(WrongValue):
     """A row that makes no term. The message says what is wrong, `remedy` what to write instead."""
-
-    def __init__(self, message: str, remedy: str):
-        super().__init__(message)
-        self.remedy = remedy
 
 
 def term_of_row(facet: str, row: Mapping[str, str], layer: str = "") -> Term:

@@ -8,19 +8,15 @@ from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, S
 from functools import cached_property
 from typing import NamedTuple
 
-from syntagma.core.diagnostics import Refused, SyntagmaError, perhaps
+from syntagma.core.diagnostics import Refused, WrongValue, perhaps
 from syntagma.core.notation.toml import TomlFile
 
 SCOPES = ("picture", "participant", "shot")
 LEAD, OTHER, CLAIM = "lead", "other", "claim"  # the one that the picture is of; others that are in it; what is said of them
 
 
-class BadWorld(SyntagmaError, ValueError):
+class BadWorld(WrongValue):
     """A world that can't be read. The message says what is wrong, `remedy` what to write instead."""
-
-    def __init__(self, message: str, remedy: str):
-        super().__init__(message)
-        self.remedy = remedy
 
 
 class Dimension(NamedTuple):
