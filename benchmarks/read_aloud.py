@@ -17,7 +17,7 @@ def messages() -> list[tuple[str, str]]:
     """(Where, message) of all of them."""
     found = []
     for path in sorted((ROOT / "src/syntagma").rglob("*.py")):
-        if "/core/english/" in str(path) or "/reading/model/" in str(path):
+        if "/core/english/" in str(path) or path.name in ("features.py", "weights.py", "words.py"):
             continue
         tree = ast.parse(path.read_text("utf-8"))
         docs = {id(node.body[0].value) for node in ast.walk(tree) if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef) and node.body and isinstance(node.body[0], ast.Expr)}

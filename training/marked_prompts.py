@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.core.reading.model.words import WordKnowledge
+from syntagma.core.reading.words import WordKnowledge
 
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.features import NOTHING_YET, Read, StretchContext, WordRow

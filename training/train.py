@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
-from syntagma.core.reading.model.words import is_lead
+from syntagma.core.reading.words import is_lead
 
 from syntagma.core.reading.features import ENDS, LONGEST, Read, WordRow
 from syntagma.core.reading.weights import BEGIN, INSIDE, NONE, OUT, PartsModel, Scorer

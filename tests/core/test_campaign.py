@@ -132,7 +132,7 @@ def test_shipped_businesses_get_sentences_that_a_person_would_write(path):
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        ("", "takes"), ('name = "x"\n[[offer]]\nname = "a"\n', "takes"), ('name = "x"\n[[place]]\nname = "a"\nkind = "wall"\n', "not a kind of place"), ('name = "x"\nlook = "blue"\n', "look takes"), ('name = "x"\nnmae = "y"\n', "a business has no key"),
+        ("", "lacks “name”"), ('name = "x"\n[[offer]]\nname = "a"\n', "offer[0] lacks “what”"), ('name = "x"\n[[place]]\nname = "a"\nkind = "wall"\n', "not a kind of place"), ('name = "x"\nlook = "blue"\n', "look takes"), ('name = "x"\nnmae = "y"\n', "a business has no key"),
         ('name = "x"\n[[offer]]\nname = "a"\nwhat = "b"\nwaht = "c"\n', "“offer” has no key"), ('name = "x"\n[[offer]]\nname = "a"\nwhat = "b"\naudience = ["all"]\n', "no audience is called"),
     ],
 )  # fmt: skip

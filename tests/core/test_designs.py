@@ -6,7 +6,7 @@ from unittest.mock import patch
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from syntagma.core.designs import Axis, Clashes, KeySet, full_size, level_rows, plain_rows, sampled, single_size
+from syntagma.core.designs import Axis, Clashes, KeySet, full, full_size, level_rows, sampled, single, single_size
 from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import Term
 
@@ -25,12 +25,12 @@ A, B, C = axis("a", "1", "2", "3"), axis("b", "x", "y"), axis("c", "p", "q")
 
 
 def test_single():
-    assert said(plain_rows([A, B, C])) == ["1xp", "2xp", "3xp", "1yp", "1xq"]
+    assert said(single([A, B, C])) == ["1xp", "2xp", "3xp", "1yp", "1xq"]
     assert single_size([A, B, C]) == 5
 
 
 def test_full():
-    assert said(plain_rows([A, B])) == ["1x", "1y", "2x", "2y", "3x", "3y"]
+    assert said(full([A, B])) == ["1x", "1y", "2x", "2y", "3x", "3y"]
     assert full_size([A, B, C]) == 12
 
 
@@ -39,8 +39,8 @@ def test_full():
 def test_a_sample_is_the_whole_once_baseline_first(draw, sizes):
     axes = [axis(str(i), *(f"{i}.{k} " for k in range(n))) for i, n in enumerate(sizes)]
     got = said(sampled(axes, Random(draw)))
-    assert sorted(got) == sorted(said(plain_rows(axes)))
-    assert got[0] == said(plain_rows(axes))[0]
+    assert sorted(got) == sorted(said(full(axes)))
+    assert got[0] == said(full(axes))[0]
 
 
 def test_a_sample_of_a_huge_design_is_drawn_not_listed():
@@ -55,12 +55,12 @@ NIGHT, NOON, LAMP = Term("h", "night", tags=("night",)), Term("l", "noon sun", c
 def test_clashes():
     axes = [axis("h", NIGHT, Term("h", "day")), axis("l", LAMP, NOON)]
     clashes = Clashes(axes, [])
-    kept = said(c for c in plain_rows(axes) if not clashes.has(c))
+    kept = said(c for c in full(axes) if not clashes.has(c))
     assert bool(clashes) and kept == ["nightlamp", "daylamp", "daynoon sun"]
-    bad = next(c for c in plain_rows(axes) if clashes.has(c))
+    bad = next(c for c in full(axes) if clashes.has(c))
     assert clashes.why(bad) == "“noon sun” does not go with “night” (tagged night)"
     fixed = Clashes([axis("l", LAMP, NOON)], [fill_of_term(NIGHT)])
-    assert [fixed.has(c) for c in plain_rows([axis("l", LAMP)])] == [False]
+    assert [fixed.has(c) for c in full([axis("l", LAMP)])] == [False]
     assert not Clashes([A, B], []) and not Clashes([axes[1]._replace(shown=False), axes[0]], [])
 
 

@@ -4,7 +4,7 @@ import json
 from itertools import pairwise
 
 import pytest
-from syntagma.core.reading.model.senses import Senses
+from syntagma.core.reading.words import Senses
 
 from benchmarks.reading import reader
 from syntagma.core.reading.features import CLAUSE, DEED, NOUN, PLACE, QUALITY, StretchContext, WordRow

@@ -162,7 +162,8 @@ def with_speaker(fills: list[Fill | None], writer: Writer) -> list[Fill | None]:
     """The fills with the one whom the picture is of as the speaker of its line, if that is somebody who can."""
     seats = writer.compiled.seats
     lead = next((rule.name for rule, fill in zip(writer.rules, fills, strict=True) if fill and rule.facet == "subject" and seats[rule.name].role == LEAD), "")
-    item = fills[writer.position[lead]].items[0] if lead else None
+    fill = fills[writer.position[lead]] if lead else None
+    item = fill.items[0] if fill else None
     if item is None or not _speaks(seats[lead], item.term, item.words, writer.compiled.vocabulary):
         return fills
     words = english.split_determiner(item.term.term if item.term else item.words)[1]

@@ -235,6 +235,6 @@ def _list_of_commands() -> str:
     from syntagma.cli.glossary import ROOMS, pages
 
     by_room = [[name for name, path in pages().items() if path.parent.name == room] for room in ROOMS]
-    for room, names in zip(ROOMS, by_room, strict=True):
-        rows.append("\n" + fill(", ".join(names), 78, initial_indent=f"  {room + ':':<11}", subsequent_indent=" " * 13, break_on_hyphens=False))
+    for room, shown_pages in zip(ROOMS, by_room, strict=True):
+        rows.append("\n" + fill(", ".join(shown_pages), 78, initial_indent=f"  {room + ':':<11}", subsequent_indent=" " * 13, break_on_hyphens=False))
     return "".join(rows) + "\n\n`syntagma help NAME` explains a command, with examples that work, or shows a page; `syntagma help json` lists what --json prints."

@@ -270,7 +270,7 @@ def listed(text: str | None) -> list[str]:
 
 def names(text: str | None) -> list[str | None]:
     """Read A,B; nothing is one that is not named."""
-    return listed(text) or [None]
+    return [*listed(text)] or [None]
 
 
 def pairs(words: list[str], option: str, like: str) -> dict[str, str]:

@@ -41,7 +41,7 @@ def complete(commands: Mapping[str, ModuleType]) -> None:
             if verbs and not action.option_strings:
                 completer, verbs = _with_verbs(verbs, completer), {}
             if completer:
-                action.completer = completer
+                action.completer = completer  # type: ignore[attr-defined]  # where argcomplete looks for it
     argcomplete.autocomplete(whole, default_completer=argcomplete.FilesCompleter())
 
 
@@ -68,7 +68,7 @@ def _listed(room: str):
     """Completes the last name of A,B from a room of the world."""
 
     def complete(prefix: str, **_: object) -> list[str]:
-        before, comma, _ = prefix.rpartition(",")
+        before, comma = prefix[: prefix.rfind(",") + 1].removesuffix(","), "," if "," in prefix else ""
         return [before + comma + name for name in getattr(_workspace(), room)()]
 
     return complete
@@ -89,7 +89,7 @@ def _fills(prefix: str, parsed_args: argparse.Namespace, **_: object) -> list[st
         formula: Formula = workspace.formula(getattr(parsed_args, "formula", None) or "")[0]
     except (Trouble, Refused):
         return []
-    slot, equals, _ = prefix.partition("=")
+    slot, equals = prefix.partition("=")[:2]
     if not equals:
         return [f"{rule.name}=" for rule in formula.slots]
     rule = next((rule for rule in formula.slots if rule.name == slot), None)

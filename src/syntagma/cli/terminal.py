@@ -7,6 +7,7 @@ import sys
 from collections.abc import Iterable, Sequence
 from functools import cached_property
 from itertools import groupby, zip_longest
+from typing import Any, Literal
 
 from syntagma.cli.harmless import shown
 from syntagma.core.diagnostics import ERROR, REMARK, Finding
@@ -53,22 +54,22 @@ def remarks_seen() -> bool:
 
 def console(error: bool = False):
     """A rich console on standard output or standard error, as wide as the terminal (80 when there is none)."""
-    from rich.console import Console
+    from rich.console import Console, ConsoleOptions, ConsoleRenderable, RenderHook, RenderResult
     from rich.segment import Segment
     from rich.theme import Theme
 
     class Harmless:
         """What is printed, without what a terminal would obey."""
 
-        def __init__(self, inner):
+        def __init__(self, inner: ConsoleRenderable):
             self.inner = inner
 
-        def __rich_console__(self, console, options):
+        def __rich_console__(self, console: Console, options: ConsoleOptions) -> RenderResult:
             for part in console.render(self.inner, options):
                 yield part if part.control else Segment(shown(part.text), part.style)
 
-    class Hook:
-        def process_renderables(self, renderables):
+    class Hook(RenderHook):
+        def process_renderables(self, renderables: list[ConsoleRenderable]) -> list[ConsoleRenderable]:
             return [Harmless(one) for one in renderables]
 
     class Piped(Console):
@@ -79,7 +80,7 @@ def console(error: bool = False):
 
     stream = sys.stderr if error else sys.stdout
     width = None if stream.isatty() or "COLUMNS" in os.environ else 80
-    colours = "auto" if _coloured(stream) else None
+    colours: Literal["auto"] | None = "auto" if _coloured(stream) else None
     made = Piped(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
     made.push_theme(Theme({name: ink[made.color_system == "standard"] for name, ink in INKS.items()}))
     made.push_render_hook(Hook())
@@ -134,13 +135,13 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
     from rich.table import Table
     from rich.text import Text
 
-    rows = [[cell if isinstance(cell, Text) else Text(shown(str(cell))) for cell in row] for row in rows]
-    kept = [i for i in range(len(columns)) if not i or not rows or any(row[i].plain.strip() for row in rows)]  # a column without anything in it takes no room
-    columns, rows = [columns[i] for i in kept], [[row[i] for i in kept] for row in rows]
+    texts = [[cell if isinstance(cell, Text) else Text(shown(str(cell))) for cell in row] for row in rows]
+    kept = [i for i in range(len(columns)) if not i or not texts or any(row[i].plain.strip() for row in texts)]  # a column without anything in it takes no room
+    columns, texts = [columns[i] for i in kept], [[row[i] for i in kept] for row in texts]
     out = console()
-    widths = _widths(columns, [[cell.plain for cell in row] for row in rows], flexible, out.width, share)
+    widths = _widths(columns, [[cell.plain for cell in row] for row in texts], flexible, out.width, share)
     if not widths:
-        _stacked(columns, rows, out)
+        _stacked(columns, texts, out)
         return
     grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
     for i, (name, width) in enumerate(zip(columns, widths, strict=True)):
@@ -148,7 +149,7 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
             _fitting(Text(name), width), style=NAME if i == 0 else "", width=width, no_wrap=cut and name == flexible,
             justify="right" if name in NUMERIC else "left", overflow="ellipsis",
         )  # fmt: skip
-    for row in rows:
+    for row in texts:
         grid.add_row(*(_cut(cell, width) if cut and name == flexible else _fitting(cell, width) for name, cell, width in zip(columns, row, widths, strict=True)))
     out.print(grid)
 
@@ -366,7 +367,7 @@ def difference(before: str, after: str) -> None:
     say("  ", *parts)
 
 
-def member(number: int, what: str, written: Sequence[tuple[object, str]]) -> None:
+def member(number: int, what: str, written: Sequence[tuple[Any, str]]) -> None:
     """One member of a family: its number and what it is, then for each model its prompt with a note below."""
     from rich.padding import Padding
     from rich.text import Text

@@ -303,6 +303,7 @@ def _subjects(business: Business, per: Sequence[str]) -> Iterator[dict[str, Any]
         for known in found:
             offer = known.get("offer")
             if subject == "step":
+                assert offer is not None, "steps are those of an offer"
                 wider += [{**known, "step": _Numbered(step, i, len(offer.steps))} for i, step in enumerate(offer.steps, 1)]
                 continue
             for one in getattr(business, subject):

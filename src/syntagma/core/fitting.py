@@ -3,7 +3,7 @@
 import re
 from bisect import bisect_left
 from collections.abc import Callable, Mapping, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.core import english
 from syntagma.core.diagnostics import SyntagmaError
@@ -63,7 +63,7 @@ class Fitted(NamedTuple):
     """A prompt that was made to fit: what the register wrote, and the labels of what was left out, of what has a shorter form
     or fewer words (with those that went)."""
 
-    written: object
+    written: Any  # as the register writes it
     lines: tuple
     dropped: tuple[str, ...]
     shortened: tuple[str, ...] = ()
@@ -74,9 +74,9 @@ class Forms(NamedTuple):
     """The forms of a phrase: lines from the fullest to the shortest; and of free text, in how many places it may end, and what
     gives it with the end at one of them, the earliest being 0 (the line, the words that go)."""
 
-    lines: Sequence[object]
+    lines: Sequence[Any]  # each a line of the register
     ends: int = 0
-    cut: Callable[[int], tuple[object, str]] | None = None
+    cut: Callable[[int], tuple[Any, str]] | None = None
 
 
 def fit_lines(register, plans: Sequence[PhrasePlan], forms: Sequence[Forms | None], room: Room) -> Fitted:
@@ -117,15 +117,16 @@ class _Fit:
                 cut[self.plans[i].label] = words
                 lost.remove(i)
         if not any(line is not None for line in self.lines):
-            i = next(i for i in order if self.forms[i])
-            self.lines[i] = min(self.forms[i].lines, key=lambda line: len(line.text))
+            i, shortest = next((i, one) for i in order if (one := self.forms[i]))
+            self.lines[i] = min(shortest.lines, key=lambda line: len(line.text))
             self._must_fit()
         shortened = tuple(self.plans[i].label for i in sorted(order) if self._is_shorter(i) and self.plans[i].label not in cut)
         written = self.register.write(self.lines, self.plans)
         return Fitted(written, tuple(self.lines), tuple(self.plans[i].label for i in sorted(lost)), shortened, cut)
 
     def _is_shorter(self, i: int) -> bool:
-        return self.lines[i] is not None and self.lines[i] is not self.forms[i].lines[0]
+        forms = self.forms[i]
+        return forms is not None and self.lines[i] is not None and self.lines[i] is not forms.lines[0]
 
     def _must_fit(self) -> None:
         if any(line is not None for line in self.lines):
@@ -136,7 +137,7 @@ class _Fit:
     def _cut(self, i: int) -> str:
         """Keep the first words of a phrase's free text, as many as fit; return those that went, "" if none can stay."""
         forms = self.forms[i]
-        if not forms.cut:
+        if forms is None or forms.cut is None:
             return ""
         low, high, kept = 0, forms.ends - 1, ""
         while low <= high:
@@ -220,7 +221,7 @@ def forms_of(register, plan, fills: Mapping[str, Fill | None], finish: Finish, b
     written; `bare`: the phrase reads without its glue too."""
     laid = lay_out(plan, fills)
     full = register.line(finish(laid)) if laid else None
-    if full is None:
+    if laid is None or full is None:
         return None
     lines = [full]
     if plan.mark != "!" and plan.slots:
@@ -231,14 +232,16 @@ def forms_of(register, plan, fills: Mapping[str, Fill | None], finish: Finish, b
             if line is not None and line.text and len(line.text) < len(lines[-1].text):
                 lines.append(line)
     slot = _longest_free(laid, fills) if plan.mark != "!" else ""
-    if not slot:
+    fill = fills[slot] if slot else None
+    if fill is None:
         return Forms(lines)
-    words = fills[slot].items[0].words.split()
+    words = fill.items[0].words.split()
     cuts = [n for n in range(LEAST_WORDS, len(words)) if may_end(words, n)]
 
-    def cut(at: int):
+    def cut(at: int) -> tuple[Any, str]:
         kept = without_hanging(" ".join(words[: cuts[at]])) or words[0]
-        draft = lay_out(plan, {**fills, slot: _with_words(fills[slot], kept)})
+        draft = lay_out(plan, {**fills, slot: _with_words(fill, kept)})
+        assert draft is not None, "a slot that is filled leaves a draft"
         return register.line(finish(draft)), " ".join(words[len(kept.split()) :])
 
     return Forms(lines, len(cuts), cut)
@@ -356,6 +359,7 @@ def fit_text(text: str, profile: Profile) -> PlainFit:
     left = _joined([k for k, _ in kept])
     if not left.strip():
         if not limits:
+            assert request is not None, "something was too long"
             raise TooLong("the first thought", request.count(sent(thoughts(body)[0])), request)
         limit, after = next((one for one in limits if one[0].count(thoughts(body)[0] + one[1]) > one[0].room), limits[0])
         raise TooLong("the first thought", limit.count(thoughts(body)[0] + after), limit)

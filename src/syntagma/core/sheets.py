@@ -164,13 +164,12 @@ def _test(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bool]:
 def _holds(cell: str, sign: str, value: str) -> bool:
     if sign == "~":
         return value.lower() in cell.lower()
-    numbers = _number(cell), _number(value)
+    a, b = _number(cell), _number(value)
     if sign in ("=", "!="):
-        same = cell.strip().lower() == value.lower() or (None not in numbers and numbers[0] == numbers[1])
+        same = cell.strip().lower() == value.lower() or (a is not None and a == b)
         return same == (sign == "=")
-    if None in numbers:
+    if a is None or b is None:
         return False
-    a, b = numbers
     return {"<": a < b, ">": a > b, "<=": a <= b, ">=": a >= b}[sign]
 
 

@@ -144,8 +144,8 @@ class _ScriptReader:
             return HEADING, _NUMBER.sub("", heading).strip(), scene[1] if scene else ""
         if _TRANSITION.fullmatch(bare) and self._blank(at - 1) and self._blank(at + 1) and bare == bare.upper():
             return TRANSITION, bare, ""
-        if bare.startswith("@") or self._is_cue(bare, at):
-            match = _CUE.fullmatch(bare.removeprefix("@"))
+        match = _CUE.fullmatch(bare.removeprefix("@"))
+        if match and (bare.startswith("@") or self._is_cue(bare, at)):
             return CHARACTER, match["name"].strip(), f"{match['how'].strip()}{'^' if match['dual'] else ''}"
         return ACTION, line.rstrip(), ""
 

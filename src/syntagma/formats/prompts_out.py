@@ -97,7 +97,7 @@ class CsvOut:
     def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = (), plain: bool = False):
         self._columns, self._safe = _Columns(columns, kept), HarmlessCells(plain)
         self._out = csv.writer(file)
-        self._out.writerow(self._safe.row(self._columns.names))
+        self._out.writerow(self._safe.row(list(self._columns.names)))
 
     def add(self, record: Record) -> None:
         self._out.writerow(self._safe.row(self._columns.cells(record)))

@@ -253,7 +253,7 @@ class Library:
             found = self.base.execute("select id, text from kept where file = ?", (name,)).fetchone()
             if found is None:
                 row = {"text": "", **known, "file": name, "ending": ending, "bytes": size, "at": now()}
-                number = self.base.execute(f"insert into kept ({', '.join(row)}) values ({', '.join('?' * len(row))})", tuple(row.values())).lastrowid
+                number = self.base.execute(f"insert into kept ({', '.join(row)}) values ({', '.join('?' * len(row))}) returning id", tuple(row.values())).fetchone()[0]
             else:
                 number = found[0]
                 fresh = {key: value for key, value in known.items() if key in ("rating", "note", "source") or not found[1].strip()}

@@ -161,7 +161,7 @@ class ResultFiles:
         """Where a result is to lie: the parts of a path within the workspace, each a name that any system takes; the take's own is in the last."""
         values = {"sheet": one["sheet"], "take": name, "row": one["row"], "model": row.model if row else "", "clip": row.further.get("clip", "") if row else ""}
         pattern = str(self.workspace.settings.get("results") or PATTERN)
-        said = re.sub(r"\{(\w+)\}", lambda match: _plain(values.get(match[1], match[1])), pattern)
+        said = re.sub(r"\{(\w+)\}", lambda match: _plain(values.get(match[1]) or "" if match[1] in values else match[1]), pattern)
         parts = [_plain(part) for part in said.replace("\\", "/").split("/") if part.strip(". ")] or [_plain(name)]
         return parts if "{take}" in pattern else [*parts[:-1], f"{parts[-1]}-{_plain(name)}"]
 

@@ -94,6 +94,8 @@ class Filling:
                 return "this is the first slot"
             self.turn -= 1
             return ""
+        if rule is None:
+            return "every slot has been asked for"
         if said == PICK and rule.facet in self.composer.workspace.vocabulary and not rule.number:
             return self._pick(rule)
         if text.strip() == "-":

@@ -168,6 +168,7 @@ class Composed(NamedTuple):
 
     def wish_of(self, piece) -> str:
         """The words of the wish that gave a piece of it."""
+        assert self.heard is not None
         return self.heard.wish[piece.span.start : piece.span.stop]
 
     def away(self, slot: str) -> str:
@@ -178,7 +179,7 @@ class Composed(NamedTuple):
         if slot not in seats or seats[slot].facet != PLACE:
             return ""
         leads = [term for name, seat in seats.items() if seat.role == LEAD and (fill := named[name]) for term in fill.terms]
-        places = named[slot].terms if named[slot] else ()
+        places = fill.terms if (fill := named[slot]) else ()
         return next((lead.term for lead in leads for place in places if strays(lead, place, vocabulary)), "")
 
     @property
@@ -256,7 +257,7 @@ class Composer:
         found, base = heard.placed if heard else None, self.base
         fills = {**found.fills, **given} if found else dict(given)
         missing: list[str] = []
-        if heard and not self.ask.pick:
+        if found and not self.ask.pick:
             base, missing = without_needs(base, {**fills, **dict.fromkeys(found.said, "")})
         values, left = own_settings(self.writer.profile, heard.settings if heard else ())
         weights = found.weights if found else {}
@@ -268,7 +269,7 @@ class Composer:
         tell = composed.findings
         tell.extend(Finding(REMARK, f"{base.name} has no slot for {facet}, so “{text.strip()}” stays where it was", "", facet, code="guest") for facet, text in guests.items())
         tell.extend(Finding(WARNING, f"nothing in the wish fills {slot}, so {base.name} leaves it out", f"say it, or give {slot}=…", slot, code="slot-open") for slot in missing)
-        if heard:
+        if heard and found:
             if found.guests:
                 tell.append(Finding(REMARK, f"{base.name} has no slot for these, so they come before its closing words: {'; '.join(one.text for one in found.guests)}", "", "wish", code="wish-without-place"))
             tell.extend([*left, *heard.findings, *no_weights(self.writer.profile, heard.weights)])
@@ -299,7 +300,7 @@ class Composer:
                 known = perhaps(slot, picked, f"the picked slots are {', '.join(picked) or 'none'}")
                 raise Trouble(f"“{slot}” was not picked, so there is nothing to pick again", known, 2)
             position = self.writer.position[slot]
-            passed.setdefault(slot, []).extend(fills[position].terms if fills[position] else ())
+            passed.setdefault(slot, []).extend(fill.terms if (fill := fills[position]) else ())
             fills = self.chooser.another(fills, slot, self.chooser.random(number, "again", slot, turn), passed)
         return fills
 
@@ -321,13 +322,12 @@ class Composer:
         return [Finding(WARNING, why, "get their consent before you send it, and name the document in known.toml", "references", code="no-consent") for why in refused if why]
 
 
-def troubles(bad: BadFills | TooLong) -> list[Finding]:
+def troubles(bad: Exception) -> list[Finding]:
     """The reasons for having no prompt, as findings."""
     if isinstance(bad, BadFills):
         return bad.findings
-    remedy = (
-        f"shorten what fills it, remove the ! from a phrase, or choose a model with more than {bad.limit.most} {bad.limit.unit}"
-    )
+    assert isinstance(bad, TooLong)
+    remedy = f"shorten what fills it, remove the ! from a phrase, or choose a model with more than {bad.limit.most} {bad.limit.unit}"
     return [Finding(ERROR, str(bad), remedy, "text", code="too-long")]
 
 # ──── Ideas: different subjects that suit a formula and its themes, numbered, to go on with one.

@@ -117,7 +117,7 @@ class Recorder:
         if self._limits and (size := self.size(prompt, record.get("request"))):
             record["size"] = size
         if self._cost:
-            record["cost"] = {"amount": round(self._cost(writer.profile, prompt.around.values, prompt.words), 6), "currency": self._currency}
+            record["cost"] = {"amount": round(self._cost(writer.profile, prompt.around.values, prompt.words) or 0.0, 6), "currency": self._currency}
         if findings:
             record["findings"] = [f.record() for f in findings]
         if design:
@@ -126,7 +126,7 @@ class Recorder:
             record["draw"] = self.draw
         return record
 
-    def size(self, prompt: Prompt, request: object = None) -> dict[str, dict[str, Any]]:
+    def size(self, prompt: Prompt, request: Any = None) -> dict[str, dict[str, Any]]:
         """How much of each limit a prompt uses."""
         used = {"text": lambda limit: prompt.used, "negative": lambda limit: prompt.negative_used}
         used |= {"whole": lambda limit: limit.count(prompt.text), "request": lambda limit: limit.count(self._as_json(request))}
@@ -210,7 +210,7 @@ class RecordLines:
         known = [b"words", b"id", b"used", b"index", b"changes", *(slot.encode() + b"=" for slot in self._slots)]
         return itemgetter(*map(known.index, names))
 
-    def _value(self, fill: Fill) -> tuple[Fill, bytes]:
+    def _value(self, fill: Fill | None) -> tuple[Fill | None, bytes]:
         made = self._values[id(fill)] = (fill, self._encode(given(fill)))
         return made
 

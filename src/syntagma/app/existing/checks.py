@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from functools import partial
 from itertools import accumulate
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.existing.prompt_files import COLUMNS, Source, lines_of, prompts_of_text, records_layout
 from syntagma.app.workspace.workspace import KNOWN, Workspace
@@ -73,6 +73,8 @@ def _in_table(text: str) -> dict[int, Span]:
         at = begin
         for place in range(column + 1):
             cell = _CELL.match(text, at)
+            if cell is None:
+                break
             if place == column:
                 spots[number] = cell.span()
             elif text[cell.end() : cell.end() + 1] != ",":
@@ -246,7 +248,7 @@ def enlargings(workspace: Workspace, name: str, wanted: Print) -> list[Enlarging
     return sorted(found, key=lambda e: (round(e.cut, 2), e.times))
 
 
-def _terms_in(record: dict, known: dict[str, Term]) -> list[Term]:
+def _terms_in(record: Mapping[str, Any], known: dict[str, Term]) -> list[Term]:
     """The terms that a prompt is made of: its fills where the record has them, else what is between commas and stops;
     only those whose words are in the text (negative text contradicts nothing)."""
     body = normal(record.get("text", ""))

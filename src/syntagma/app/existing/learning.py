@@ -73,9 +73,9 @@ def learned(
     """Learn a formula from examples and try it on them. Raises Trouble if they are too few, or the name is none."""
     checked_name(name)
     if len(texts) < LEAST:
-        number = f"{len(texts)} example{'' if len(texts) == 1 else 's'}"
+        few = f"{len(texts)} example{'' if len(texts) == 1 else 's'}"
         raise Trouble(
-            f"{number} are too few to tell what is fixed and what varies", f"give at least {LEAST}, one per line or one per file", 2
+            f"{few} are too few to tell what is fixed and what varies", f"give at least {LEAST}, one per line or one per file", 2
         )
     for number, text in enumerate(texts, 1):
         if (words := len(re.findall(r"\w+|[^\w\s]", text))) > MOST_WORDS:

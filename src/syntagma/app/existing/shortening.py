@@ -57,8 +57,8 @@ def frequencies() -> Callable[[str], float] | None:
     def zipf(word: str) -> float:
         if not _PLAIN.fullmatch(word):
             return _by_the_package(word)
-        parts = [hundredths.get(part) for part in word.split("-")]
-        if None in parts:
+        parts = [found for part in word.split("-") if (found := hundredths.get(part)) is not None]
+        if len(parts) <= word.count("-"):
             return 0.0
         return round(9 - log10(sum(10 ** (part / 100) for part in parts)), 2)  # as rare as its parts together: 1/f = 1/f₁ + 1/f₂
 
@@ -221,6 +221,7 @@ def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None
     limit = profile.text_limit or profile.limit("whole")
     said = []
     if lost := found.lost:
+        assert limit is not None, "what was shortened has a limit"
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
         said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "move what matters closer to the front", "text", code="fitted"))
     size = (found.used, limit.most, limit.unit) if limit else (0, 0, "")

@@ -9,7 +9,7 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics import Trouble, perhaps
 from syntagma.core.formula.building import fixed, formula, group, phrase
-from syntagma.core.formula.tree import NOT_SLOTS, Formula, Group, SlotRule
+from syntagma.core.formula.tree import NOT_SLOTS, FixedText, Formula, Group, Option, SlotRule
 from syntagma.core.reading.formula_rewriting import LEADS
 from syntagma.core.reading.prompt_pieces import Reading
 
@@ -45,7 +45,8 @@ def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tu
     for (_, stop, _), (start, _, _) in pairwise(spots):
         if start < stop:
             raise Trouble("two axes name the same words of the text", "give each axis its own words", 2)
-    nodes, at = [], 0
+    nodes: list[FixedText | Group | Option] = []
+    at = 0
     for start, stop, one in spots:
         nodes += [fixed(body[at:start]), one]
         at = stop

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from itertools import chain
 from random import Random
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 from syntagma.app.composing.asked import check, to_pick
 from syntagma.app.composing.records import given as as_given
@@ -424,4 +424,4 @@ def _shown(writer: Writer, fills: Sequence[Fill | None], axes: Sequence[Axis]) -
 
 
 def _fills(level: Level) -> tuple[Fill | None, ...]:
-    return level.fills if isinstance(level, Together) else (level,)
+    return level.fills if isinstance(level, Together) else (cast("Fill | None", level),)

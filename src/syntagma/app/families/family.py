@@ -48,8 +48,9 @@ class Block(NamedTuple):
     prompts: list[Prompts]
     first: int = 0  # the number of the first of them
 
-    def __getitem__(self, part: slice) -> "Block":
-        return Block(self.combinations[part], [prompts[part] for prompts in self.prompts], self.first + (part.start or 0))
+    def part(self, start: int, stop: int) -> "Block":
+        """The members from one number up to another, counted within the block."""
+        return Block(self.combinations[start:stop], [prompts[start:stop] for prompts in self.prompts], self.first + start)
 
     def only(self, which: Sequence[bool]) -> "Block":
         """Those members for which `which` says yes."""
@@ -99,15 +100,15 @@ class _Sieve:
         fresh = told[0] if len(told) == 1 else [all(each) for each in zip(*told, strict=True)]
         tally.twins += fresh.count(False)
         if self._apart:
-            fresh = [new and self._apart.new(text) for new, text in zip(fresh, written[0].texts, strict=True)]
+            fresh = [new and text is not None and self._apart.new(text) for new, text in zip(fresh, written[0].texts, strict=True)]
             tally.near = self._apart.near
         return fresh
 
     def _keys(self, prompts: Prompts) -> list[int]:
         if self._more:
-            return [hash((p.text, p.negative, tuple(sorted(map(str, p.around.values.items()))))) for p in prompts]
+            return [hash((p.text, p.negative, tuple(sorted(map(str, p.around.values.items()))))) for p in prompts if p]
         if self._with_negative:
-            return [hash((p.text, p.negative)) for p in prompts]
+            return [hash((p.text, p.negative)) for p in prompts if p]
         return list(map(hash, prompts.texts))
 
 
@@ -177,7 +178,7 @@ class Family:
         while combinations:
             block = self._written(combinations, sieve)
             if wanted:
-                block = block[: wanted - tally.found]
+                block = block.part(0, wanted - tally.found)
             first = tally.found + 1
             tally.found += len(block.combinations)
             if dropped:
@@ -226,7 +227,7 @@ class Family:
     def _in_window(self, block: Block) -> Block:
         """The members of a block that are to be written: all, or those of a part."""
         low, high = (int(min(max(at - block.first, 0), len(block.combinations))) for at in self.window[:2])
-        return block if (low, high) == (0, len(block.combinations)) else block[low:high]
+        return block if (low, high) == (0, len(block.combinations)) else block.part(low, high)
 
     def _count(self, block: Block) -> None:
         """What a block costs on each model."""
@@ -328,7 +329,7 @@ def _check_design(family: CompiledFamily) -> None:
     if design.name not in DESIGNS:
         remedy = perhaps(design.name, DESIGNS, f"the designs are {', '.join(DESIGNS[:-1])} and {DESIGNS[-1]}")
         raise Trouble(f"no design is called “{design.name}”", remedy, 2)
-    if family.design == "full" and family.size > LARGE and count is None and not design.everything:
+    if family.design == "full" and family.size is not None and family.size > LARGE and count is None and not design.everything:
         shape = " × ".join(str(len(a.levels)) for a in axes)
         remedy = "--count N writes N of them, --all writes every one, --design cover covers every pair"
         raise Trouble(f"the full design has {family.size:,} prompts ({shape})", remedy, 2)
@@ -353,11 +354,11 @@ def _kept_to(family: CompiledFamily, most: int | None) -> CompiledFamily:
     return family._replace(wish=family.wish._replace(design=design._replace(count=max(1, min(count, most)))))
 
 
-def _cost(writer: Writer, prompts: Sequence[Prompt]) -> float:
+def _cost(writer: Writer, prompts: Sequence[Prompt | None]) -> float:
     """What some prompts cost together; of prompts with the same round them, each costs what the first does."""
-    price = writer.profile.price
-    if price is None or not prompts:
+    price, first = writer.profile.price, prompts[0] if prompts else None
+    if price is None or first is None:
         return 0.0
     if price.per != "thousand-tokens" and not writer.compiled.surroundings.menus:
-        return cost(writer.profile, prompts[0].around.values, prompts[0].words) * len(prompts)
-    return sum(cost(writer.profile, p.around.values, p.words) for p in prompts)
+        return (cost(writer.profile, first.around.values, first.words) or 0.0) * len(prompts)
+    return sum(cost(writer.profile, p.around.values, p.words) or 0.0 for p in prompts if p)

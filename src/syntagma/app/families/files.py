@@ -6,7 +6,7 @@ from hashlib import blake2b
 from importlib.util import find_spec
 from itertools import chain
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma import __version__
 from syntagma.app.composing.records import Recorder, RecordLines, given
@@ -107,7 +107,7 @@ def _plan(family: Family, ending: str) -> tuple[str, str]:
 # ──── Prompts into files: whole, in the form that the ending of the name asks for.
 
 
-def writer_for(path: str) -> type:
+def writer_for(path: str) -> Any:
     """The writer that a file's ending asks for. Raises Trouble."""
     ending = Path(path).suffix.lower()
     if ending not in WRITERS:
@@ -202,7 +202,7 @@ def check_lines(family: Family, path: str, option: str) -> None:
 
 def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:
     """Write a family to writers that are open: one for all models, or one for each."""
-    adds = [out.add for out in (outs if len(outs) > 1 else outs * len(family.compiled.writers))]
+    adds = [out.add for out in (outs if len(outs) > 1 else [*outs] * len(family.compiled.writers))]
     if outs[0].records:
         records = FamilyRecords(family)
         if outs[0].lines:
@@ -269,11 +269,13 @@ class FamilyRecords:
         """The same of many members, as lines of JSON."""
         family, variants = self.family, self.family.variants
         names = [axis.slot for axis in family.compiled.axes] or family.compiled.slots
-        baseline, changes_of, variant, made = family.baseline, self._changes.get, None, None
+        baseline, changes_of = family.baseline, self._changes.get
+        variant: Variant | None = None
+        made: _RecordMaker | None = None
         for number, (combination, *prompts) in enumerate(zip(block.combinations, *block.prompts, strict=True), block.first):
             if variant is not variants.of(combination):
                 variant, made = self._variant(combination)
-            if made.lines is None or not number:
+            if made is None or made.lines is None or not number:
                 yield [self._encode(record) + b"\n" for record in self.of(Member(number, combination, prompts))]
                 continue
             own = variants.slots_of(combination)

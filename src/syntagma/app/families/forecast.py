@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from syntagma.app.families.compiled import CompiledFamily
 from syntagma.app.families.variants import Variants, interest
-from syntagma.core.designs import plain_rows
+from syntagma.core.designs import full
 from syntagma.core.designs.axes import terms_of
 from syntagma.core.diagnostics import Trouble
 from syntagma.core.vocabulary.terms import why_clash
@@ -31,7 +31,7 @@ def estimate(family: CompiledFamily, members: int, path: str) -> str:
     """About how long a family takes to write, and how large its file becomes, by its first members."""
     from time import perf_counter
 
-    first, began = list(islice(plain_rows(family.axes), BLOCK)) if family.axes else [], perf_counter()
+    first, began = list(islice(full(family.axes), BLOCK)) if family.axes else [], perf_counter()
     prompts = Variants(family).write_all(first)[0] if first else []
     each = (perf_counter() - began) / max(1, len(first))
     size = sum(len(p.text.encode()) + 1 for written in prompts for p in written if p) / max(1, len(first))
@@ -127,9 +127,9 @@ def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
     for rule in family.rules:
         if any((a, v) in nogood for nogood in rule.nogoods):
             return f"a rule says: {rule.text}", False
-    for b, other in enumerate(family.axes):
-        if b != a and all(frozenset({(a, v), (b, w)}) in nogoods for w in range(len(other.levels))):
-            return f"it fits no {other.slot} that you named", True
+    for b, beside in enumerate(family.axes):
+        if b != a and all(frozenset({(a, v), (b, w)}) in nogoods for w in range(len(beside.levels))):
+            return f"it fits no {beside.slot} that you named", True
     return f"nothing on the other axes of {axis.slot} goes with it", True
 
 

@@ -40,7 +40,7 @@ class Design(NamedTuple):
     members that are left out; `allow` levels that come in spite of what they contradict; `takes` how many results each is to have."""
 
     name: str = ""
-    count: int | None = None
+    count: int | None = None  # type: ignore[assignment]  # hides tuple.count, which nobody asks a design for
     everything: bool = False
     rules: Sequence[str] = ()
     strength: int = 2

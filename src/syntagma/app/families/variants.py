@@ -4,11 +4,11 @@ writers of its own.
 
 from collections.abc import Iterator, Sequence
 from itertools import chain, combinations, islice
-from typing import NamedTuple
+from typing import NamedTuple, cast
 
 from syntagma.app.families.compiled import CompiledFamily
 from syntagma.app.picking import TRIES, Chooser
-from syntagma.core.designs import Setting, plain_rows, sampled
+from syntagma.core.designs import Setting, full, sampled, single
 from syntagma.core.designs.axes import Combination, Level, Together, terms_of
 from syntagma.core.designs.constraints import Rule, cause
 from syntagma.core.designs.level_rows import Space
@@ -70,24 +70,24 @@ def found(family: CompiledFamily, most: int | None) -> DesignRows:
     if not axes:
         return DesignRows(_picks(family))
     if family.design == "full":
-        return DesignRows(plain_rows(axes) if design.count is None or design.count >= family.size else sampled(axes, family.random))
+        return DesignRows(full(axes) if design.count is None or (family.size is not None and design.count >= family.size) else sampled(axes, family.random))
     if family.design == "single":
-        return DesignRows(plain_rows(axes) if design.count is None or design.count >= family.size else _shuffled(family))
+        return DesignRows(single(axes) if design.count is None or (family.size is not None and design.count >= family.size) else _shuffled(family))
     if family.design in ("spread", "random", "mixed", "effects") and design.count == most:
-        return DesignRows(plain_rows(axes))  # all that there are
+        return DesignRows(full(axes))  # all that there are
     rows, efficiency = _rows(family)
     return DesignRows((tuple(axis.levels[v] for axis, v in zip(axes, row, strict=True)) for row in rows), efficiency)
 
 
 def _shuffled(family: CompiledFamily) -> Iterator[Combination]:
-    baseline, *others = plain_rows(family.axes)
+    baseline, *others = single(family.axes)
     family.random.shuffle(others)
     return iter([baseline, *others])
 
 
 def _picks(family: CompiledFamily) -> Iterator[Combination]:
     chooser, kept = family.chooser, {}
-    for turn in range(TRIES * family.wish.design.count):
+    for turn in range(TRIES * (family.wish.design.count or 1)):
         try:
             picked = chooser.pick(family.fills, family.open_slots, family.random, turn=turn, kept=kept)
         except Trouble:  # what was picked before left nothing that goes with it
@@ -102,16 +102,17 @@ def _rows(family: CompiledFamily) -> tuple[Iterator[Sequence[int]], float | None
     design, space = family.wish.design, family.clashes.space()
     if design.name == "ladder":
         return iter([(v,) for v in ladder(len(family.axes[0].levels), design.count)]), None
+    count = design.count or len(family.axes[0].levels)
     if design.name == "random":
         weights = [[2.0 ** sum(t.star for t in terms_of(level)) for level in a.levels] for a in family.axes]
-        return islice(drawn(space, weights, family.random), TRIES * design.count), None
+        return islice(drawn(space, weights, family.random), TRIES * count), None
     rows, efficiency = _searched(family, space, ())
     if design.refill and design.without:
         rows, efficiency = _whole_again(family, space, rows)
     if design.name == "cover":
         return iter(rows), None
     weights = [[1.0] * levels for levels in space.levels]
-    more = islice(drawn(space, weights, family.random), TRIES * design.count)  # in place of members that are twins or too near
+    more = islice(drawn(space, weights, family.random), TRIES * count)  # in place of members that are twins or too near
     return chain(rows, _fresh(more, rows)), efficiency
 
 
@@ -140,11 +141,11 @@ def _searched(family: CompiledFamily, space: Space, fixed: Sequence[Sequence[int
     if design.name == "spread":
         from syntagma.core.designs.spread import spread
 
-        return spread(space, design.count, random, design.effort, fixed).tolist(), None
+        return spread(space, design.count or 1, random, design.effort, fixed).tolist(), None
     if design.name in ("mixed", "effects"):
         from syntagma.core.designs.mixed import mixed
 
-        made = mixed(space, design.count, interest(family), random, design.effort, fixed)
+        made = mixed(space, design.count or 1, interest(family), random, design.effort, fixed)
         return made.rows.tolist(), made.efficiency
     from syntagma.core.designs.cover import cover
     from syntagma.core.designs.level_rows import greedy
@@ -276,19 +277,17 @@ class Variants:
     def slots_of(self, combination: Combination) -> tuple[Fill | None, ...]:
         """The fills of a combination, without what is not a slot."""
         if not self._at and not self._several:
-            return combination
-        return tuple(
-            fill
-            for i in self._slots
-            for fill in (combination[i].fills if isinstance(combination[i], Together) else (combination[i],))
-        )
+            return cast("tuple[Fill | None, ...]", combination)
+        levels = (combination[i] for i in self._slots)
+        fills = (fill for level in levels for fill in (level.fills if isinstance(level, Together) else (level,)))
+        return tuple(cast("Iterator[Fill | None]", fills))
 
     def write_all(self, combinations: Sequence[Combination]) -> tuple[list[Prompts], list[dict[int, Exception]]]:
         """Write combinations: for each model their prompts in order, and by place why there is none."""
         if not self._at:
-            own = [self.slots_of(c) for c in combinations] if self._several else combinations
-            written, bad = zip(*[one.write_all(own) for one in self.of(combinations[0]).families], strict=True)
-            return list(written), list(bad)
+            own = [self.slots_of(c) for c in combinations] if self._several else cast("Sequence[tuple[Fill | None, ...]]", combinations)
+            every = [one.write_all(own) for one in self.of(combinations[0]).families]
+            return [prompts for prompts, _ in every], [failures for _, failures in every]
         groups: dict[int, tuple[Variant, list[int]]] = {}
         for i, combination in enumerate(combinations):
             variant = self.of(combination)

@@ -209,9 +209,9 @@ class FilmPrompts:
             references.append(Reference(role, frame_file(shot.name, role), "path"))
         if planned.follows is not None and FIRST_ROLE in self.profile.reference:
             before = self.plan.clips[planned.follows]
-            same = before.last is not None  # the still that the clip before ends on
-            file = frame_file(before.last.name, LAST_ROLE) if same else frame_file(before.name, "end")
-            needs.append({"role": FIRST_ROLE, "of": f"{before.last.name} {LAST_ROLE}" if same else before.name, "what": "picture" if same else "last picture", "file": file})
+            same = before.last  # the still that the clip before ends on
+            file = frame_file(same.name, LAST_ROLE) if same else frame_file(before.name, "end")
+            needs.append({"role": FIRST_ROLE, "of": f"{same.name} {LAST_ROLE}" if same else before.name, "what": "picture" if same else "last picture", "file": file})
             references.append(Reference(FIRST_ROLE, file, "path"))
         moving = any(reference.role == FIRST_ROLE for reference in references) and len(planned.views) == 1
         formula = self.film.formula_of(planned.views[0].shot)

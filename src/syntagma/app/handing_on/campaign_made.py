@@ -149,7 +149,7 @@ def _made(workspace: Workspace, campaign: Campaign, row: PieceRow) -> Shown:
     first = _composed(composer, given, avoid, 0, said)
     named = first.writer.compiled.named(first.fills)
     facets = {rule.name: rule.facet for rule in composer.writer.rules if not rule.default}
-    open_ = [slot for slot in piece.vary if facets.get(slot) in workspace.vocabulary and not given.get(slot)] or list(first.picked)[-1:]
+    open_ = [slot for slot in piece.vary if facets.get(slot, "") in workspace.vocabulary and not given.get(slot)] or list(first.picked)[-1:]
     further = [slot for slot in first.picked if slot not in open_]
     every = [first]
     while len(every) < row.pictures:

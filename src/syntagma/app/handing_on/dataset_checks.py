@@ -82,7 +82,7 @@ def _example(value: Any, place: str, stem: str) -> DatasetExample:
         raise ValueError("the question or the answer is blank, or is not text")
     split = str(value.get("split") or next((name for name in SPLITS if name in stem.lower().replace("_", "-").split("-")), ""))
     fills = value.get("fills")
-    return DatasetExample(place, split, pair[0], pair[1], str(value.get("formula") or ""), {str(k): str(v) for k, v in fills.items()} if isinstance(fills, dict) else {})
+    return DatasetExample(place, split, pair[0] or "", pair[1] or "", str(value.get("formula") or ""), {str(k): str(v) for k, v in fills.items()} if isinstance(fills, dict) else {})
 
 
 def check(examples: Sequence[DatasetExample], broken: list[Mistake], formulas: Mapping[str, Formula]) -> DatasetChecks:

@@ -98,12 +98,12 @@ def habits(profile: Profile) -> dict[str, str]:
         rule = profile.stress
         found["stress"] = f"“{rule.pattern}” per {rule.per}, {rule.range[0]:g} to {rule.range[1]:g} in steps of {rule.step:g}"
     negative = _NEGATIVE[profile.negative.way]
-    limit = f", {limit_in_words(profile.negative_limit)}" if profile.negative.way != "none" and profile.negative_limit else ""
-    found["negative text"] = negative + limit
-    for role, rule in profile.reference.items():
-        strength = f", strength {rule.strength.range[0]:g} to {rule.strength.range[1]:g}" if rule.strength else ""
-        at = {"front": "in front", "after": "after the text", "place": "in place of the words", "field": "in the request"}[rule.at]
-        found[f"{role} reference"] = f"up to {rule.most} as {' or '.join(rule.kinds)}, {at}{strength}"
+    within = f", {limit_in_words(profile.negative_limit)}" if profile.negative.way != "none" and profile.negative_limit else ""
+    found["negative text"] = negative + within
+    for role, one in profile.reference.items():
+        strength = f", strength {one.strength.range[0]:g} to {one.strength.range[1]:g}" if one.strength else ""
+        at = {"front": "in front", "after": "after the text", "place": "in place of the words", "field": "in the request"}[one.at]
+        found[f"{role} reference"] = f"up to {one.most} as {' or '.join(one.kinds)}, {at}{strength}"
     if profile.silent:
         found["sound"] = "none"
     elif profile.sound:

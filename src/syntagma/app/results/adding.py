@@ -88,7 +88,7 @@ class Keeper:
                 facet = facets.get(slot, slot)
                 for text in given if isinstance(given, list) else re.split(r"(?<!\\);", str(given)):
                     if text.strip():
-                        term = self.workspace.vocabulary[facet].get(text.strip()) if facet in self.workspace.vocabulary else None
+                        term = self.workspace.vocabulary[facet].get(text.strip()) if facet and facet in self.workspace.vocabulary else None
                         yield facet, term.term if term else text.strip()
             return
         text = str(record.get("text", ""))

@@ -125,8 +125,8 @@ def _terms(workspace: Workspace, seen: PictureLook, words: Mapping[str, np.ndarr
     found.sort(key=lambda one: -one[1])
     light = seen.light
     wanted = "high-key lighting" if light.key > 0.8 and light.contrast < 0.5 else "low-key lighting" if light.key < 0.33 else ""
-    if wanted and LIGHTING in workspace.vocabulary and (term := workspace.vocabulary[LIGHTING].get(wanted)):
-        found.append((term, 0.8))
+    if wanted and LIGHTING in workspace.vocabulary and (lit := workspace.vocabulary[LIGHTING].get(wanted)):
+        found.append((lit, 0.8))
     return [*found[:3], *(one for one in found[3:] if one[0].facet == LIGHTING)]
 
 

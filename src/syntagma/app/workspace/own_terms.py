@@ -238,8 +238,8 @@ def take(workspace: Workspace, source: Path, facet: str | None = None, own: bool
             if hidden := hidden_by(workspace, name, cells["term"]):
                 hides.append(hidden)
     files = []
-    for name, cells in new.items():
-        files.append(add_rows(workspace, name, cells, own))
+    for name, added in new.items():
+        files.append(add_rows(workspace, name, added, own))
     return TermsTaken({name: len(cells) for name, cells in new.items()}, files, left, hides, {theirs: column for theirs, column in ours.items() if theirs != column})
 
 

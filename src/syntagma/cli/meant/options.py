@@ -182,7 +182,7 @@ def _length(value: str) -> str:
     """A length in words or characters: 5w, 20c."""
     match = re.fullmatch(r"\s*([\d.]+|[a-z]+?)\s*-?(w|c|words?|chars?|characters?|tokens?|letters?)?\s*", value.lower())
     number = number_in(match[1]) if match else ""
-    return f"{number}{'c' if (match[2] or 'w')[0] in 'cl' else 'w'}" if number else lost()
+    return f"{number}{'c' if (match[2] or 'w')[0] in 'cl' else 'w'}" if match and number else lost()
 
 
 def _vary(call: CorrectedCall, value: str, known: KnownNames) -> str:
@@ -190,6 +190,8 @@ def _vary(call: CorrectedCall, value: str, known: KnownNames) -> str:
     from syntagma.core.designs.axes import KINDS
 
     match = re.fullmatch(r"([^=:]+)(\s*[=:]\s*)?(.*)", value, re.S)
+    if match is None:
+        lost()
     slot, sign, rest = match[1].strip(), (match[2] or "").strip(), match[3].strip()
     formula = call.places[0] if call.places else ""
     kind, dot, name = slot.partition(".")

@@ -210,7 +210,7 @@ def _prompt(call: CorrectedCall, known: KnownNames) -> list[str]:
     places = call.places
     command = call.head[0]
     if command == "shorten" and len(places) > 1 and re.fullmatch(r"\d+(w|c|words?|chars?)?", places[-1]) and not call.values("--to"):
-        call.options.append(["--to", f"{re.match(r'[0-9]+', places[-1])[0]}{'c' if 'c' in places[-1] else 'w'}"])
+        call.options.append(["--to", f"{places[-1].rstrip('abcdefghijklmnopqrstuvwxyz')}{'c' if 'c' in places[-1] else 'w'}"])
         places.pop()
     if command == "rewrite" and len(places) == 2:
         for option, names in (("--formula", known.formulas), ("--model", known.names("models"))):

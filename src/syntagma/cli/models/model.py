@@ -111,7 +111,7 @@ def _asked(questions) -> dict[str, str]:
     from prompt_toolkit.output import create_output
 
     output = create_output(stdout=sys.stderr)
-    output.enable_cpr = False
+    output.enable_cpr = False  # type: ignore[attr-defined]  # of the terminals that have it
     session = PromptSession(output=output)
     answers: dict[str, str] = {}
     for question in questions:

@@ -165,7 +165,7 @@ def _listed(call, name: str | None, text: str) -> int:
         if near(name, vocabulary.names, 1) or not any(normal(name) in map(normal, (term.term, *term.aka)) for term in search(list(vocabulary), name)):
             raise Trouble(f"no facet is called “{name}”", perhaps(name, vocabulary.names, f"`syntagma term` lists them; `syntagma term find \"{name}\"` searches the terms"), 2)
         terminal.note(f"“{name}” is a term, not a facet, so here is what `syntagma term find` finds")
-        name, text = None, name
+        text, name = name, ""
     facets = [vocabulary[name]] if name else list(vocabulary)
     tags = {tag for facet in vocabulary for term in facet for tag in term.tags} if call.tag else ()
     for tag in call.tag:

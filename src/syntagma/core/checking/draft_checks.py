@@ -27,6 +27,7 @@ def fitting_findings(profile: Profile, fitted: Fitted | None, negative_dropped: 
     found = []
     if fitted:
         limit = profile.text_limit or profile.limit("whole") or profile.limit("request")
+        assert limit is not None, "what was fitted has a limit"
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
         if fitted.dropped:
             message = f"left out {room}: {', '.join(fitted.dropped)}"
@@ -38,6 +39,7 @@ def fitting_findings(profile: Profile, fitted: Fitted | None, negative_dropped: 
             found.append(Finding(REMARK, message, "only connecting words are lost", "text", code="shortened"))
     if negative_dropped:
         limit = profile.negative_limit
+        assert limit is not None
         names = ", ".join(negative_dropped)
         message = f"left out of the negative text to fit {limit.most} {limit.unit}: {names}"
         found.append(Finding(WARNING, message, "put the important ones first", "negative", code="negative-cut"))
@@ -139,14 +141,13 @@ def phrase_findings(phrase: Phrase, following: Phrase | None, fills: Mapping[str
             message = f"“{fill.shown}” is not in the prompt, because {heads[0]} is blank"
             found.append(Finding(WARNING, message, f"give {heads[0]}=… too", name, code="leans-on-blank"))
     for group in groups:
-        if fills.get(group.head):
-            found += _agreement(group, following, fills)
+        if fill := fills.get(group.head):
+            found += _agreement(group, fill, following, fills)
     return found
 
 
-def _agreement(group: Group, following: Phrase | None, fills: Mapping[str, Fill | None]) -> list[Finding]:
+def _agreement(group: Group, fill: Fill, following: Phrase | None, fills: Mapping[str, Fill | None]) -> list[Finding]:
     """Counts of what can't be counted, and a plural that the next line takes for a single thing."""
-    fill = fills[group.head]
     count = next((f.count for n in group.slots if n != group.head and (f := fills.get(n)) and f.count), 0)
     numbers = {item.number for item in fill.items}
     found = []
@@ -156,7 +157,7 @@ def _agreement(group: Group, following: Phrase | None, fills: Mapping[str, Fill 
         found.append(Finding(WARNING, f"“one {fill.shown}” does not agree", "give the thing in the singular", group.head, code="number"))
     several = count > 1 or group.form == "plural" or "many" in numbers or len(fill.items) > 1
     its = _singular_fill(following.slots, fills) if several and following else None
-    if its:
+    if its and following:
         message = f"“{its.shown}” is singular, but {group.head} is plural"
         found.append(Finding(WARNING, message, "write “their”, or choose another", following.slots[0], code="their-of-one"))
     return found
@@ -186,10 +187,10 @@ def text_findings(text: str) -> list[Finding]:
         (r"(?<![,\s])\s+,", "a space before a comma"),
         (r"[.!?]\s*,(?!\d)", "a comma after a full stop"),
     ):
-        match = re.search(pattern, text)
-        if match and not (what.startswith("a comma") and not english.ends_sentence(text[: match.start() + 1])):
+        spot = re.search(pattern, text)
+        if spot and not (what.startswith("a comma") and not english.ends_sentence(text[: spot.start() + 1])):
             found.append(
-                Finding(WARNING, f"{what}: “{_around(text, match.start(), match.end())}”", "delete the extra sign", "text", code="punctuation")
+                Finding(WARNING, f"{what}: “{_around(text, spot.start(), spot.end())}”", "delete the extra sign", "text", code="punctuation")
             )
     return found
 

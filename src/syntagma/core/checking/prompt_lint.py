@@ -159,7 +159,7 @@ def _parameters(profile: Profile, prompt: Finished, found: Sequence[FoundParamet
 
 def _marks(profile: Profile) -> set[str]:
     """The signs that mark a parameter for a model: what comes before the first letter of each."""
-    found = {re.match(r"[^\w\s{]*", p.write)[0] for p in profile.parameter.values() if p.write}
+    found = {re.split(r"[\w\s{]", p.write, maxsplit=1)[0] for p in profile.parameter.values() if p.write}
     return {mark for mark in found if mark}
 
 

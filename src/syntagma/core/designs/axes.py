@@ -225,8 +225,8 @@ class Clashes:
         for a, bad in self._singles.items():  # plain loops: a full design asks this of every combination
             if at[a] in bad:
                 return True
-        for (a, b), bad in self._pairs.items():
-            if (at[a], at[b]) in bad:
+        for (a, b), pairs in self._pairs.items():
+            if (at[a], at[b]) in pairs:
                 return True
         return self._never or any(all(at[a] == x for a, x in literals) for literals in self._more)
 

@@ -127,6 +127,7 @@ class Search:
         for i in self.columns:
             for j in self.columns:
                 if i != j:
+                    assert self.forbidden is not None
                     for a, b in zip(*np.nonzero(self.forbidden[i, j, : levels[i], : levels[j]]), strict=True):
                         self.needed[i, j, self.orbits.ids[i, j, a, b]] = False
 

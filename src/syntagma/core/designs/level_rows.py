@@ -128,18 +128,20 @@ def greedy(
         lost -= _held(row, groups)
     while lost:
         pool = sorted(lost)
-        best, won = None, -1
+        best: list[int] | None = None
+        won = -1
         for _ in range(tries):
             axes, at = pool[random.randrange(len(pool))]
-            row = _grown(space, forbidding, dict(zip(axes, at, strict=True)), lost, strength, more, random)
-            if row is None:
+            grown = _grown(space, forbidding, dict(zip(axes, at, strict=True)), lost, strength, more, random)
+            if grown is None:
                 continue
-            here = len(_held(row, groups) & lost)
+            here = len(_held(grown, groups) & lost)
             if here > won:
-                best, won = row, here
+                best, won = grown, here
         if best is None:
             axes, at = pool[0]
             best = forbidding.completes(dict(zip(axes, at, strict=True)))
+        assert best is not None, "what is lost here was found possible"
         rows.append(best)
         lost -= _held(best, groups)
     return rows

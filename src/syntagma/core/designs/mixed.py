@@ -47,6 +47,7 @@ def mixed(
         found = Mixed(rows, coded.efficiency(rows))
         if best is None or found.efficiency > best.efficiency:
             best = found
+    assert best is not None
     return best
 
 

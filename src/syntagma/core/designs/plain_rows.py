@@ -88,6 +88,7 @@ def drawn(space: Space, weights: Sequence[Sequence[float]], random: Random) -> I
             axis = random.randrange(len(space.levels))
             level = random.choices(choices[axis], weights[axis])[0]
             whole = forbidding.completes({axis: level}) or forbidding.completes({})
+            assert whole is not None, "the space was found to have rows"
             yield tuple(whole)
 
 

@@ -81,7 +81,7 @@ class _Spread:
         return found
 
     def _is_broken(self, row: np.ndarray) -> bool:
-        return bool(self.forbidding) and not self.forbidding.allows(row.tolist())
+        return self.forbidding is not None and not self.forbidding.allows(row.tolist())
 
     def _worse(self, axis: int, i: int, j: int) -> float:
         """What an exchange would cost."""
@@ -100,6 +100,7 @@ class _Spread:
 
     def _breaks(self, i: int, axis: int, row: list[int]) -> bool:
         """Would row `i` be forbidden with another level on this axis?"""
+        assert self.forbidding is not None
         if self.broken[i]:
             return not self.forbidding.allows(row)
         return not self.forbidding.fits(row, axis, row[axis])

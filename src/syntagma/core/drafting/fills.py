@@ -47,7 +47,7 @@ class Fill(NamedTuple):
 
     given: str | tuple[str, ...]
     items: tuple[Item, ...]
-    count: int = 0
+    count: int = 0  # type: ignore[assignment]  # a field of this name hides tuple.count, which nobody asks a fill for
 
     __eq__, __hash__ = object.__eq__, object.__hash__  # caches go by identity
 

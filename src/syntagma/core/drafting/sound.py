@@ -62,7 +62,7 @@ def _speech(laid: DraftPhrase, rules: Mapping[str, SlotRule]) -> dict[str, list]
     """Who speaks, how, and what: the first noun before the quotation that is not a voice, the others, and what is in it."""
     who: list[Noun] = []
     how: list[Noun] = []
-    words: list[Glue | Noun] = []
+    words: list[Glue | PairMark | Noun] = []
     inside = said = False
     for part in laid.parts:
         if isinstance(part, PairMark) and part.text not in "()":

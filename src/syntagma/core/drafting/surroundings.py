@@ -57,7 +57,7 @@ class Surroundings:
         return [menu for menu in self.profile.menu.values() if facet and menu.facet == facet]
 
     def _rewriting(self, controlled: bool) -> None:
-        off = self.profile.rewriting.off
+        off = self.profile.rewriting.off if self.profile.rewriting else {}
         if controlled and off:
             for name, value in off.items():
                 self.asked.setdefault(name, value)
@@ -113,7 +113,9 @@ class Surroundings:
         chosen: dict[str, Value] = {}
         for slot, menus in self.menus.items():
             fill = fills.get(slot)
-            for menu in menus if fill and len(fill.items) == 1 else ():
+            if not fill or len(fill.items) != 1:
+                continue
+            for menu in menus:
                 if (value := self._choice(menu, fill)) is not None:
                     chosen[menu.parameter] = value
         asked = dict(self.asked)

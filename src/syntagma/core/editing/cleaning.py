@@ -109,8 +109,9 @@ class Framing:
                 text = found[1] + text[found.end() :]
         while match := _SETTING.match(text):
             said = match[1].lower()
-            if said in self.words["ratios"] or (found := RATIO.fullmatch(said)):
-                parameters["ratio"] = self.words["ratios"].get(said) or ratio(found)
+            found = RATIO.fullmatch(said)
+            if named := self.words["ratios"].get(said) or (found and ratio(found)):
+                parameters["ratio"] = named
             elif long := seconds(said):
                 parameters["seconds"] = long
             else:

@@ -223,9 +223,9 @@ class _Placing:
         left = self._core(core) if core else None
         near = core is not None and not left
         for one in stretches:
-            near = near and not one.sentence and (one.start < core.start or _participle(one.text) or (bool(one.parts) and all(piece.facet in _BESIDE for piece in one.parts)))
+            near = near and core is not None and not one.sentence and (one.start < core.start or _participle(one.text) or (bool(one.parts) and all(piece.facet in _BESIDE for piece in one.parts)))
             if one.sentence or not self._item(one):
-                self.guests.append(one._replace(sentence=one.sentence or bool(_SAYS.match(one.text)), beside=near and (one.start > core.start or _participle(one.text))))
+                self.guests.append(one._replace(sentence=one.sentence or bool(_SAYS.match(one.text)), beside=near and core is not None and (one.start > core.start or _participle(one.text))))
         self.guests = sorted([*self.guests, *([left._replace(sentence=True)] if left else [])])
 
     # The core

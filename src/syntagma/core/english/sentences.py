@@ -106,7 +106,7 @@ def without_end(text: str) -> str:
 def capitalised(text: str) -> str:
     """`text` as a sentence starts, through opening quotes: a word with a digit, a slash or a capital of its own stays."""
     start = len(text) - len(text.lstrip(_OPENERS + " "))
-    word = re.match(r"\S*", text[start:]).group()
+    word = re.split(r"\s", text[start:], maxsplit=1)[0]
     if not word or not word[0].islower() or re.search(r"[\d/]|[^\W\d_a-z]*[A-Z]", word):
         return text
     upper = word[0].upper()

@@ -227,8 +227,9 @@ class _Packer:
         clips: list[Clip] = []
         stop, which = len(self.at), 0
         while stop:
-            _, start, before, clip = ways[stop][which]
-            clips.append(clip)
+            _, start, before, last = ways[stop][which]
+            assert last is not None, "only the beginning has no clip before it"
+            clips.append(last)
             stop, which = start, before
         money, splits, dead, _ = ways[-1][0][0]
         return Packing(tuple(reversed(clips)), money, splits, dead, ways[-1][1][0][0] if len(ways[-1]) > 1 else None)
@@ -244,7 +245,9 @@ class _Packer:
         """Every clip that ends before the atom `stop`, with the atom that it begins with."""
         if stop in self.stops:
             start, seconds = self.stops[stop]
-            return [(start, self.clip(start, stop, seconds))]
+            pinned = self.clip(start, stop, seconds)
+            assert pinned is not None, "a pinned clip was made already"
+            return [(start, pinned)]
         found: list[tuple[int, Clip]] = []
         for start in range(stop - 1, -1, -1):
             if start in self.held:

@@ -85,7 +85,7 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
                     yield Finding(WARNING, message, "name it in props, or have it put down (action)", shot.name, code="hand-empty")
             if said:
                 held[name] = (props.get(name, ""), shot)
-                days[name] = shot.cells.get("story day")
+                days[name] = shot.cells.get("story day", "")
                 since[name] = [shot.cells.get("action", "")]
 
 
@@ -232,8 +232,9 @@ def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
         before = known.get(turned)
         other = known.get(not turned)
         wanted = before[0] if before else OPPOSITE.get(other[0], "") if other else ""
-        if wanted and said != wanted and said in OPPOSITE and wanted in OPPOSITE and _same_lamp(shot, (before or other)[1]):
-            seen = (before or other)[1]
+        earlier = before or other
+        if earlier and wanted and said != wanted and said in OPPOSITE and wanted in OPPOSITE and _same_lamp(shot, earlier[1]):
+            seen = earlier[1]
             message = f"the light comes from the {said} here; in {seen.name} it comes from the {_stated_side(_light(seen))}" + (", and the camera looks the other way" if not before else "")
             yield Finding(WARNING, message, f"have it come from the {wanted}", shot.name, code="light-side")
         known.setdefault(turned, (said, shot))
@@ -265,13 +266,13 @@ def _jumps(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
             continue
         if normal(shot.cells.get("angle", "")) != normal(before.cells.get("angle", "")) or shot.who[0] != before.who[0]:
             continue
-        sizes = knowledge.size(before.cells.get("size", "")), knowledge.size(shot.cells.get("size", ""))
-        if None in sizes:
+        size, next_size = knowledge.size(before.cells.get("size", "")), knowledge.size(shot.cells.get("size", ""))
+        if size is None or next_size is None:
             if not (shot.cells.get("size") and before.cells.get("size")):
                 blank = shot if not shot.cells.get("size") else before
                 yield Finding(REMARK, f"Syntagma can't tell whether the cut from {before.name} to {shot.name} jumps", f"fill size in {blank.name}", blank.name, code="cannot-tell")
             continue
-        if abs(sizes[0] - sizes[1]) < NEAR:
+        if abs(size - next_size) < NEAR:
             message = f"{before.name} and {shot.name} show the same thing at nearly the same size and angle: the cut jumps"
             yield Finding(WARNING, message, "go two sizes closer or wider, or move the camera at least 30 degrees", shot.name, code="jump")
 

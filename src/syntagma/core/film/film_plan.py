@@ -109,8 +109,8 @@ def _needs(shots: Sequence[Shot], timings: Sequence[Timing], profile: Profile, r
         before = shots[i - 1] if i else None
         numbered = any(part_of(one.label) is not None for one in formula_of(shot).phrases)
         apart = before is None or before.scene != shot.scene or normal(shot.cells.get("transition", "")) not in PLAIN_CUTS
-        apart = apart or numbered or formula_of(before).name != formula_of(shot).name
-        apart = apart or any(part_of(one.label) is not None for one in formula_of(before).phrases)
+        apart = apart or before is None or numbered or formula_of(before).name != formula_of(shot).name
+        apart = apart or before is None or any(part_of(one.label) is not None for one in formula_of(before).phrases)
         found.append(
             Need(_atoms(time, rules), apart, takes_frame(profile, FIRST_ROLE) and bool(shot.cells.get(FIRST)), takes_frame(profile, LAST_ROLE) and bool(shot.cells.get(LAST)), shot.takes)
         )

@@ -151,10 +151,11 @@ class _Lister:
             size = next((size for lead, size in _SIZES.items() if words.lower().startswith(lead)), "")
             row |= {key: cell for key, cell in (("size", size), ("heading words", words)) if cell}
             return
-        if self.row is None or (not self.marked and self.row.get("action")):
-            self._open(element.line)
-        before = self.row.get("action", "")
-        self.row["action"] = f"{before}\n{text}" if before else text
+        row = self.row or {}
+        if self.row is None or (not self.marked and row.get("action")):
+            row = self._open(element.line)
+        before = row.get("action", "")
+        row["action"] = f"{before}\n{text}" if before else text
 
     def _note(self, element: Element) -> None:
         cells = _shot_note(element.text)
@@ -162,13 +163,12 @@ class _Lister:
             target = self.row if self.row is not None else self.before
             target["note"] = " ".join(filter(None, (target.get("note", ""), element.text.strip())))
             return
-        if self.row is None:
-            self._open(element.line, cells.get(SHOT, ""))
+        row = self._open(element.line, cells.get(SHOT, "")) if self.row is None else self.row
         for stale in ("size", "heading words"):
-            self.row.pop(stale, None)
-        self.row |= cells
+            row.pop(stale, None)
+        row |= cells
         if "who" not in cells:
-            self.row["who none"] = "yes"
+            row["who none"] = "yes"
 
     def _character(self, element: Element) -> None:
         if self.row is None:

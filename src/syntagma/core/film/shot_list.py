@@ -261,7 +261,7 @@ class ShotList(NamedTuple):
     def shot(self, name: str) -> Shot | None:
         """A shot by its name, 3/12A, or by its number where only one scene has it."""
         exact = [shot for shot in self.shots if shot.name.lower() == name.lower()]
-        return (exact or [None])[0] or next(iter(found), None) if (found := self._by_number(name)) or exact else None
+        return next(iter(exact), None) or next(iter(self._by_number(name)), None)
 
     def _by_number(self, name: str) -> list[Shot]:
         found = [shot for shot in self.shots if shot.number.lower() == name.lower()]

@@ -129,9 +129,9 @@ def _noun(name: str, article: str) -> str:
 
 def _reached(day: str, first: str) -> bool:
     """Is a day of the story the first that is named, or a later one?"""
-    numbers = re.search(r"\d+", day), re.search(r"\d+", first)
-    if all(numbers):
-        return int(numbers[0][0]) >= int(numbers[1][0])
+    number, first_number = re.search(r"\d+", day), re.search(r"\d+", first)
+    if number and first_number:
+        return int(number[0]) >= int(first_number[0])
     return day.strip().lower() == first.strip().lower()
 
 # ──── What the slots of a formula are in a shot: which column of a shot list fills each, by its facet, else by its name.

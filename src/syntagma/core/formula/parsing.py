@@ -1,6 +1,8 @@
 """Text to tree: the head, then one line after the other. Every mistake of a file is found in one go."""
 
 import re
+from collections.abc import Mapping
+from typing import Any
 
 from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Span, mistake_at, nearest, perhaps, way
 from syntagma.core.english import ends_sentence
@@ -73,7 +75,7 @@ class _HeadReader:
         stress = self._stress(self._table(values, "stress"))
         world = self._text(values, "world")
         only_if = {label: self._condition(label, said) for label, said in self._table(values, "only-if").items()}
-        head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, stress=stress, **lists, **texts)
+        head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, stress=stress, about=texts["about"], when=texts["when"], settles=lists["settles"], forward=lists["forward"], references=lists["references"])
         return head._replace(worlds=(("", world),) if world else (), only_if=only_if), self.mistakes
 
     def _condition(self, label: str, said: object) -> Condition:
@@ -153,11 +155,11 @@ class _HeadReader:
             number=counts,
             only=_tags(rule, "only"),
             never=_tags(rule, "never"),
-            about=rule.get("about") if isinstance(rule.get("about"), str) else "",
-            ask=rule.get("ask") if isinstance(rule.get("ask"), str) else "",
+            about=_said(rule, "about"),
+            ask=_said(rule, "ask"),
             skip=max(0, rule["skip"]) if type(rule.get("skip")) is int else 0,
-            world=rule.get("world") if isinstance(rule.get("world"), str) else "",
-            tag=rule.get("tag") if isinstance(rule.get("tag"), str) else "",
+            world=_said(rule, "world"),
+            tag=_said(rule, "tag"),
         )
 
     def _take(self, name: str, take: object) -> tuple[int, int]:
@@ -187,6 +189,12 @@ class _HeadReader:
 def _strings(value: object) -> str | tuple[str, ...]:
     """A value of the head as fills are: text, or a list of texts."""
     return tuple(str(v) for v in value) if isinstance(value, list | tuple) else str(value)
+
+
+def _said(rule: Mapping[str, Any], key: str) -> str:
+    """The text of a key; "" if it has none."""
+    value = rule.get(key)
+    return value if isinstance(value, str) else ""
 
 
 def _tags(rule: dict, key: str) -> tuple[str, ...]:
@@ -265,7 +273,7 @@ def read_oneline(text: str) -> Formula:
     labels: dict[str, int] = {}
     for start, stop, ending in _parts(text):
         begun = start + len(text[start:stop]) - len(text[start:stop].lstrip())
-        join_raw = re.match(r"(~[ \t]*)?", text[begun:stop]).group()
+        join_raw = _leaning(text[begun:stop])
         body_at = begun + len(join_raw)
         end = max(body_at, start + len(text[start:stop].rstrip()))
         body = reader.read(body_at, end)
@@ -281,6 +289,11 @@ def read_oneline(text: str) -> Formula:
     if reader.mistakes:
         raise Refused(reader.mistakes)
     return Formula(text, Head(), tuple(p for p in phrases if p.body or p.ending or p.gap), "the formula", text)
+
+
+def _leaning(text: str) -> str:
+    """The ~ that a text begins with, and the spaces after it; "" without one."""
+    return text[: len(text) - len(text[1:].lstrip(" \t"))] if text.startswith("~") else ""
 
 
 def _parts(text: str) -> list[tuple[int, int, str]]:
@@ -367,7 +380,7 @@ def _line(reader: BodyReader, raw: str, at: int) -> Phrase | Aside:
     else:
         match = _LABEL.match(bare)
         if not match:
-            word = re.match(r"\S+", bare).group()
+            word = bare.split()[0]
             message = "the line has no label" if bare[0] in "[{~" else f"“{word}” is not a label"
             reader.wrong(first, first + len(word), message, "begin the line with a name and a space: lead  [a medium] of …")
             return aside
@@ -378,7 +391,7 @@ def _line(reader: BodyReader, raw: str, at: int) -> Phrase | Aside:
             )
     body_at = label_end + len(reader.text[label_end:stop]) - len(reader.text[label_end:stop].lstrip())
     gap = reader.text[label_end:body_at]
-    join_raw = re.match(r"(~[ \t]*)?", reader.text[body_at:stop]).group() if label != "-" else ""
+    join_raw = _leaning(reader.text[body_at:stop]) if label != "-" else ""
     begun = body_at + len(join_raw)
     if begun >= stop and (label, mark) != (CONTENT, ""):
         reader.wrong(first, label_end, f"the phrase “{label}” is empty", "write its words or a slot after the label")
@@ -410,11 +423,12 @@ def _whole(formula: Formula) -> list[Mistake]:
                 end = last.span.stop
                 remedy = "begin the next line with it, after the ~"
                 wrong(Span(end - len(word), end), f"“{word}” would be left hanging if the next line is dropped", remedy)
-    last = next((line for line in reversed(formula.lines) if isinstance(line, Phrase) and not line.negative), None)
-    if last and last.body and not last.slots and isinstance(last.body[-1], FixedText):
-        word = hanging_word(last.body[-1].raw)
+    final = next((line for line in reversed(formula.lines) if isinstance(line, Phrase) and not line.negative), None)
+    end_text = final.body[-1] if final and final.body and not final.slots else None
+    if isinstance(end_text, FixedText):
+        word = hanging_word(end_text.raw)
         if word:
-            end = last.body[-1].span.stop
+            end = end_text.span.stop
             message = f"“{word}” leads nowhere, so this last phrase would never be written"
             wrong(Span(end - len(word), end), message, "end it with another word, or add a line after it")
     for phrase in formula.phrases:

@@ -59,7 +59,8 @@ class Limit(NamedTuple):
         if self.counter:
             return self.counter
         estimate = partial(estimated_tokens, letters=self.letters)
-        return {"characters": len, "words": words, "tokens": estimate, "bytes": size_in_bytes}[self.unit]
+        counts: dict[str, Callable[[str], int]] = {"characters": len, "words": words, "tokens": estimate, "bytes": size_in_bytes}
+        return counts[self.unit]
 
     def used(self, parts: Sequence[str]) -> int:
         """How much of it a text takes, given in parts that divide no word."""

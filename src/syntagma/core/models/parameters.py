@@ -29,7 +29,7 @@ def value_of(parameter: Parameter, given: object, values_too: bool = True) -> tu
     value, wrong = _typed(parameter, given)
     if wrong:
         return None, wrong
-    if parameter.range and not isinstance(value, str | bool):
+    if parameter.range and isinstance(value, int | float) and not isinstance(value, bool):
         low, high = parameter.range
         if not low <= value <= high:
             return None, f"is outside {low:g} to {high:g}"
@@ -157,11 +157,11 @@ def _settle_one(profile: Profile, name: str, given: object, hard: bool, values: 
         return
     parameter = profile.parameter[own]
     value, wrong = value_of(parameter, given)
-    if not wrong:
+    if value is not None and not wrong:
         values[own] = value
         return
     near, same = nearest_value(parameter, given, profile.sizes if own == "ratio" else {})
-    if same:
+    if same and near is not None:
         values[own] = near
         return
     said = shown(given)

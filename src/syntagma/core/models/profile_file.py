@@ -114,6 +114,7 @@ def _names(profile: Profile) -> Iterator[Disagreement]:
     for menu, one in profile.menu.items():
         parameter = profile.parameter.get(one.parameter)
         for term, value in one.terms.items() if parameter else ():
+            assert parameter is not None
             _, wrong = value_of(parameter, value)
             if wrong:
                 yield ("menu", menu, "terms", term), f"“{value}” {wrong}", f"it sets the parameter {one.parameter}"
@@ -231,6 +232,7 @@ class _ProfileReader:
             counters = self._counters(profile)
         if self.mistakes:
             raise Refused(sorted(self.mistakes, key=lambda m: (m.line, m.column)))
+        assert profile is not None, "a profile that can't be made has mistakes"
         return changed(profile, name=self.name, counters=counters)
 
     def wrong(self, path: Path, message: str, remedy: str) -> None:

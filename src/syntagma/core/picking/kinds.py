@@ -159,12 +159,13 @@ def _named(name: str, vocabulary: Vocabulary) -> Term | None:
 def _of_term(term: Term, vocabulary: Vocabulary) -> Iterator[str]:
     """The being that a term says, or the broader one that it is a case of; a beast of the water is with the fish."""
     seen: set[str] = set()
-    while term and term.term not in seen:
-        seen.add(term.term)
-        if found := _BEING.search(term.world):
-            yield "fish" if found[1] == "animal" and _WATER.search(term.world) else "group" if "group" in term.tags and found[1] == "person" else found[1]
+    one: Term | None = term
+    while one and one.term not in seen:
+        seen.add(one.term)
+        if found := _BEING.search(one.world):
+            yield "fish" if found[1] == "animal" and _WATER.search(one.world) else "group" if "group" in one.tags and found[1] == "person" else found[1]
             return
-        if tagged := next((tag for tag in _TAGGED if tag in term.tags), ""):
+        if tagged := next((tag for tag in _TAGGED if tag in one.tags), ""):
             yield tagged
             return
-        term = _named(term.broader, vocabulary) if term.broader else None
+        one = _named(one.broader, vocabulary) if one.broader else None

@@ -245,7 +245,7 @@ def likest(term: Term, vocabulary: Vocabulary) -> Term | None:
 def strays(lead: Term, place: Term, vocabulary: Vocabulary) -> bool:
     """Is someone away from home?"""
     like = place if place.layer in SHIPPED else likest(place, vocabulary)
-    return bool(lead.at and like) and not _is(like, lead.at)
+    return bool(lead.at) and like is not None and not _is(like, lead.at)
 
 
 def _is(term: Term, names: Sequence[str]) -> bool:

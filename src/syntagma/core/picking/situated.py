@@ -131,22 +131,24 @@ def asked_of(name: str, rules: Sequence[SlotRule], seats: Mapping[str, Seat], fi
 
 def whoever(asked: Asked, vocabulary: Vocabulary, varied: Mapping[str, Sequence[Fill]]) -> Whoever:
     """Who is asked for, if anybody is given; of a lead that is `varied`, a baker and a diver, only anybody's situations go."""
-    given = asked.given.get(asked.lead.name)
-    held = [rule for rule in asked.rules if rule.name in asked.given and rule.name != asked.lead.name and rule.facet in (PLACE, "action")]
+    lead = asked.lead
+    assert lead is not None, "only somebody who may have a situation is asked for"
+    given = asked.given.get(lead.name)
+    held = [rule for rule in asked.rules if rule.name in asked.given and rule.name != lead.name and rule.facet in (PLACE, "action")]
     named = [(rule.facet, frozenset[str]() if rule.name in varied else names(asked.given[rule.name], rule.facet, vocabulary)) for rule in held]
     if given and own_place(given, vocabulary):
         named.append((PLACE, frozenset()))
     if given and own_deed(given):
         named.append(("action", frozenset()))
     anywhere = any(facet == PLACE for facet, _ in named) or all(rule.facet != PLACE for rule in asked.rules)
-    if several := varied.get(asked.lead.name):
+    if several := varied.get(lead.name):
         kinds = {kind_of(fill, vocabulary) for fill in several}
         return Whoever(kinds.pop() if len(kinds) == 1 else "", frozenset(), named, anywhere)
     if not given:
         return Whoever("", None, named, anywhere)
     places = frozenset[str]().union(*(name for facet, name in named if facet == PLACE))
-    kind = "" if at_home(given, asked.lead.facet, vocabulary, places) else kind_of(given, vocabulary)
-    return Whoever(kind, names(given, asked.lead.facet, vocabulary), named, anywhere)
+    kind = "" if at_home(given, lead.facet, vocabulary, places) else kind_of(given, vocabulary)
+    return Whoever(kind, names(given, lead.facet, vocabulary), named, anywhere)
 
 
 def deeds_of(asked: Asked) -> Deeds:
@@ -243,9 +245,10 @@ class Situating:
             return False
         if one.formulas:
             return True
-        if self.asked.lead.take != (1, 1):
+        lead = self.asked.lead
+        if lead is None or lead.take != (1, 1):
             return False
-        never, only = self.asked.lead.never, self.asked.lead.only
+        never, only = lead.never, lead.only
         if not never and not only:
             return True
         term = self._term(one.facet, one.lead)
@@ -299,7 +302,7 @@ class Situating:
         """What the one whom it is of takes for granted."""
         if term := self._term(one.facet, one.lead):
             yield self.vocabulary.thing(self._seat, term)
-        if one.lead.startswith(ANYBODY) and not any(item.term for item in self.asked.given[self.asked.lead.name].items):
+        if self.asked.lead and one.lead.startswith(ANYBODY) and not any(item.term for item in self.asked.given[self.asked.lead.name].items):
             yield Thing(self._seat, one.lead, self.vocabulary.world(being_of(one.lead)))
 
     def _of_moment(self, moment: Moment) -> Iterator[Thing]:

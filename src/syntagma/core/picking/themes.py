@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence, Set
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import Any, NamedTuple, cast
 
 from syntagma.core.diagnostics import REMARK, Finding, Refused, perhaps, way
 from syntagma.core.notation.toml import TomlFile
@@ -103,7 +103,7 @@ def read_theme(text: str, name: str, source: str = "") -> Theme:
     for facet, table in values.pop("facets", {}).items():
         if isinstance(table, dict):
             said = file.good(table, FACET_KEYS, "a theme's facet", f"facets.{facet}")
-            facets[facet] = FacetLean(**{k: _value(k, v) for k, v in said.items()})
+            facets[facet] = FacetLean(**{k: cast(Any, _value(k, v)) for k, v in said.items()})
         else:
             file.wrong(facet, f"what a theme says of “{facet}” is a table", f"write [facets.{facet}] on its own line, with its keys below")
     if file.mistakes:
@@ -119,7 +119,7 @@ def _value(key: str, value: object) -> object:
 
 def check_theme(theme: Theme, vocabulary: Vocabulary, tags: Set[str] = frozenset()) -> list[Finding]:
     """Remarks on tags and terms that nobody has. Reads the whole vocabulary; `tags` are those of situations."""
-    tags = tags.union(tag for facet in vocabulary for term in facet for tag in term.tags)
+    tags = frozenset(tags).union(tag for facet in vocabulary for term in facet for tag in term.tags)
     found = []
     try:
         vocabulary.dimensions.world(theme.world)

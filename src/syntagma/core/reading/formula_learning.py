@@ -105,6 +105,7 @@ def _in_name(examples: list[ProseExample], places: Sequence[int], before: bool) 
 
 def _led_by(piece: PromptPiece) -> int:
     """How many letters of a part lead to its name: "lit by a"; none where all of it is the name ("seen from behind")."""
+    assert piece.term is not None
     text, ways = piece.text, (piece.term.term, piece.term.phrase, piece.term.place)
     if normal(text) in map(normal, filter(None, ways)):
         return 0
@@ -243,7 +244,7 @@ def learn_one(reading: Reading, whole: Reading) -> Learned:
             lead = LEADS.match(piece.text)
             start = piece.start + (lead.end() if lead and not piece.term else 0)
             column = _column([example], [_Cell(piece.facet, start, piece.stop, piece.term)])
-            said = lowered(lead.group().strip()) if start > piece.start else ""
+            said = lowered(lead.group().strip()) if lead and start > piece.start else ""
             columns.append(column._replace(lead=said, spans=[(piece.start, piece.stop)]))
     columns += _between(example.text, at, len(example.text))
     parameters, foreign = _beside([whole])
@@ -450,10 +451,10 @@ def _column(examples: list[ProseExample], cells: Sequence[_Cell | None]) -> Slot
         facet = LEFT  # of several kinds: whatever is written there
     texts = [examples[i].text[cell.start : cell.stop] if cell else None for i, cell in enumerate(cells)]
     said = [text for text in texts if text]
-    named = sum(bool(cell and cell.term and _names(cell.term, text)) for cell, text in zip(cells, texts, strict=True))
+    named = sum(bool(cell and cell.term and text and _names(cell.term, text)) for cell, text in zip(cells, texts, strict=True))
     lead, tail = ("", "") if named * 2 > len(said) else _edges(said, facet)
     kept = [None if text is None else _within(text, lead, tail) for text in texts]
-    cells_of_terms = [(cell.term, text) for cell, text in zip(cells, texts, strict=True) if cell and cell.term]
+    cells_of_terms = [(cell.term, text) for cell, text in zip(cells, texts, strict=True) if cell and cell.term and text is not None]
     kept, article = _articles(kept)
     with_a = [term for term, text in cells_of_terms if english.split_determiner(text)[0].lower() in ("a", "an")]
     if sum(english.split_determiner(term.phrase)[0] in ("a", "an") for term in with_a) * 2 > len(with_a):
@@ -540,15 +541,15 @@ def _seamed(examples: list[ProseExample], columns: list[SlotCandidate]) -> list[
             between = example.text[at[i] : span[0]]
             mark = re.search(r"[,;:.!?]", between)
             link = " ".join(re.findall(r"\b(?:of|and|for|with|from|to|in|at|on|by|as|the)\b", between.lower()))
-            if last[i] is not None:
-                ends[last[i]][mark[0] if mark and mark[0] in ".;!?:" else ""] += 1
+            if (ended := last[i]) is not None:
+                ends[ended][mark[0] if mark and mark[0] in ".;!?:" else ""] += 1
             stopped = last[i] is not None and english.ends_sentence(example.text[: at[i]].rstrip(' "”'))
             seams[k][(" " if not mark and not stopped and last[i] is not None else ", ") + link] += 1
             at[i], last[i] = span[1], k
     for i, example in enumerate(examples):
-        if last[i] is not None:
+        if (ended := last[i]) is not None:
             behind = example.text[at[i] :].strip(' "”')
-            ends[last[i]][behind[:1] if behind[:1] in tuple(".;!?") else ""] += 1
+            ends[ended][behind[:1] if behind[:1] in tuple(".;!?") else ""] += 1
     out = []
     for column, seam, end in zip(columns, seams, ends, strict=True):
         ending = end.most_common(1)[0][0] if end else ""

@@ -164,7 +164,7 @@ class Matcher:
     # The best way through the phrases.
 
     def _best(self, i: int, at: int) -> tuple[float, tuple | None]:
-        at = _SEAM.match(self._text, at).end()
+        at = begun.end() if (begun := _SEAM.match(self._text, at)) else at
         if i == len(self._variants):
             return (0.0, ()) if at >= len(self._text) else (float("-inf"), None)
         known = self._memo.get((i, at))
@@ -231,7 +231,7 @@ class Matcher:
                 stop = self._small.find(after, stop + 1)
             return found
         if after:  # another slot of the same group follows: this one is a word or two before it
-            end = _STOP.search(self._text, at).start()
+            end = ended.start() if (ended := _STOP.search(self._text, at)) else len(self._text)
             return [m.start() for m in re.finditer(re.escape(after), self._text[:end]) if m.start() > at]
         found = [m.start() for m in _STOP.finditer(self._text, at + 1)][:ENDS] if last else []
         joined = any(plan.joined for plan in self._plans[i + 1 : i + 4])
@@ -264,10 +264,10 @@ class Matcher:
         if term:
             return term.named_by(said), (4.0 if term.named_by(said) == term.full else 3.5) + 0.02 * len(said)
         parts = self._listed(takes.facet, said) if takes.facet else []
-        terms = [term for _, term in parts]
-        if len(parts) > 1 and all(terms):
-            return "; ".join(term.named_by(part) for part, term in parts), 4.0 + 0.02 * len(said)
-        if len(parts) > 1 and any(terms) and takes.several:
+        named = [term.named_by(part) for part, term in parts if term]
+        if len(parts) > 1 and len(named) == len(parts):
+            return "; ".join(named), 4.0 + 0.02 * len(said)
+        if len(parts) > 1 and named and takes.several:
             return "; ".join(term.named_by(part) if term else _plain(part) for part, term in parts), 1.0
         if takes.facet and _SENTENCES.search(said):
             return "", 0.0  # no choice goes on behind the end of a sentence
@@ -308,8 +308,8 @@ class Matcher:
         names, longest = self._names[facet]
         if len(said) > longest:
             return None
-        known = self._known.get((facet, said), False)
-        if known is False:
+        known = self._known.get((facet, said))
+        if known is None and (facet, said) not in self._known:
             if len(self._known) > CACHE:
                 self._known.clear()
             known = names.get(key_of(said, WORDS)) or names.get(key_of(split_place(said)[1], WORDS))

@@ -93,11 +93,11 @@ def fill_text(piece: PromptPiece, facet: str, vocabulary: Vocabulary, placed: bo
     """A piece as a fill: the term that it is, else its words without what a formula writes round them. `placed`: a place keeps its
     preposition."""
     words = piece.words.strip()
-    one_kind = piece.term and (piece.term.facet == facet or (vocabulary.participant(facet) and vocabulary.participant(piece.term.facet)))
-    if one_kind:
+    term = piece.term
+    if term and (term.facet == facet or (vocabulary.participant(facet) and vocabulary.participant(term.facet))):
         said = normal(LEADS.sub("", english.split_determiner(english.split_place(words)[1])[1]))
-        if said in map(normal, (piece.term.term, piece.term.phrase, english.split_place(piece.term.place)[1], piece.term.clause)):
-            return piece.term.named_by(words)  # by another name it stays as it was said: "a fox" is not a red fox
+        if said in map(normal, (term.term, term.phrase, english.split_place(term.place)[1], term.clause)):
+            return term.named_by(words)  # by another name it stays as it was said: "a fox" is not a red fox
     if piece.facet in ("speech", "lettering") and facet not in vocabulary:
         return words  # what is said stays as it is
     words = doing(words) if facet in ("action", "pose") else LEADS.sub("", words)

@@ -74,7 +74,7 @@ def formula_text(columns: Sequence[SlotCandidate], number: int, parameters: dict
         joined = bool(lines) and column.seam.startswith(" ")
         link = column.seam.strip(" ,")
         if not slot:
-            _add(lines, _Line(f"words-{k}" if k else "opening", True, False, joined, _plain(column.texts[0])), link, column.ends)
+            _add(lines, _Line(f"words-{k}" if k else "opening", True, False, joined, _plain(column.texts[0] or "")), link, column.ends)
             continue
         needed = slot == "subject" and all(column.texts)
         facet = column.apart or ("" if column.facet in NO_FACETS else column.facet)
@@ -106,7 +106,7 @@ def _add(lines: list[_Line], line: _Line, link: str, ends: str) -> None:
     last = lines[-1] if lines else None
     open_before = last is not None and last.body[-1:] not in STOPS
     leans = last and (link or last.body.endswith("]") != line.body.startswith("[") or "[" not in line.body)
-    if open_before and (last.body.endswith(":") or (line.joined and leans)):
+    if last is not None and open_before and (last.body.endswith(":") or (line.joined and leans)):
         label = line.label if last.fixed and not line.fixed and last.label != "opening" else last.label
         needed = last.needed or line.needed
         lines[-1] = _Line(label, last.fixed and line.fixed, needed, last.joined, f"{last.body} {text}")

@@ -103,7 +103,7 @@ def compare(first: Reading, second: Reading) -> Comparison:
             b.remove(other)
             pairs.append(PartPair(CHANGED, facet, one, other))
         pairs += [PartPair(HERE, facet, p, None) for p in a] + [PartPair(THERE, facet, None, p) for p in b]
-    weights = [0.0 if p.how == SAME else apart(p.first, p.second) if p.how == CHANGED else 1.0 for p in pairs]
+    weights = [0.0 if p.how == SAME else apart(p.first, p.second) if p.first and p.second else 1.0 for p in pairs]
     return Comparison(pairs, round(sum(weights) / len(weights), 3) if weights else 0.0)
 
 

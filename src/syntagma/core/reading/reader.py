@@ -309,7 +309,7 @@ def _named_whole(stretch: WordRow, parts: list[FoundPart]) -> Iterator[FoundPart
         at = ahead
 
 
-def _left(words: list[ReadWord], first: int, stop: int) -> Iterator[tuple[int, int]]:
+def _left(words: Sequence[ReadWord], first: int, stop: int) -> Iterator[tuple[int, int]]:
     """What is said between parts, sign by sign, without what only leads on."""
     at = first
     for i in range(first, stop + 1):

@@ -118,7 +118,7 @@ class _Telling:
         here = [p for p in told.reading.parts() if p.facet in _WHO and not _PRONOUN.fullmatch(p.words)]
         pronoun = _PRONOUN.match(sentence)
         meant = self._meant(pronoun["who"].lower()) if first and pronoun else ""
-        if meant:
+        if meant and pronoun:
             sentence = f"{meant}{sentence[pronoun.end():]}"
         elif here and not pronoun:
             self.spoken_of.append(here[0].words)

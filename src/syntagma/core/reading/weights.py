@@ -201,6 +201,7 @@ class PartsModel:
             i, j, k, packed = way.found
             chance = exp(logs([(s - MIDDLE) * STEP for s in self.parts.steps(packed)])[k])
             parts.append(FoundPart(i, j, labels[k], self._surely(chance)))
+            assert way.behind is not None, "a way that found something goes on from another"
             way = way.behind
         return parts[::-1]
 

@@ -155,7 +155,7 @@ class NegativeWriter:
             if plan.slots:
                 items += [joined(tag) for part in laid.parts if not isinstance(part, Glue | PairMark) for tag in in_tags(part)]
             else:
-                items.append("".join(p.text for p in laid.parts).strip())
+                items.append("".join(p.text for p in laid.parts if isinstance(p, Glue | PairMark)).strip())
         return list(dict.fromkeys(english.without_end(i) for i in items if i))
 
 

@@ -1,6 +1,6 @@
 """Labelled lines: each phrase on a line of its own behind its label, for models that read a sheet."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from syntagma.core.drafting.draft import PhrasePlan
 from syntagma.core.models.patterns import written
@@ -22,7 +22,8 @@ class Labelled(Prose):
     def named(self, label: str) -> str:
         """A label as it is written."""
         name = self.rule.names.get(label) or label.replace(".", self.rule.nested).replace("-", " ")
-        return {"kept": str, "sentence": lambda n: n[:1].upper() + n[1:], "upper": str.upper}[self.rule.case](name)
+        cases: dict[str, Callable[[str], str]] = {"kept": str, "sentence": lambda n: n[:1].upper() + n[1:], "upper": str.upper}
+        return cases[self.rule.case](name)
 
     def write(self, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]) -> "LabelledLines":
         return LabelledLines(self, lines, plans)

@@ -1,8 +1,8 @@
 """Nested values: phrases by label in a JSON object (RFC 8259), dots nesting, lists as arrays."""
 
 import json
-from collections.abc import Sequence
-from typing import NamedTuple
+from collections.abc import Iterator, Sequence
+from typing import Any, NamedTuple
 
 from syntagma.core.drafting.draft import DraftPhrase, Glue, Noun, PairMark, PhrasePlan
 from syntagma.core.models.profile import Profile
@@ -109,7 +109,7 @@ class Object(Whole):
         super().__init__([list(_pieces(tree, indent, 0))])
 
 
-def _pieces(value: object, indent: int, depth: int):
+def _pieces(value: Any, indent: int, depth: int) -> Iterator[TextPiece]:
     """A tree as JSON, in pieces."""
     gap = "\n" + " " * indent * (depth + 1) if indent else ""
     end = "\n" + " " * indent * depth if indent else ""

@@ -13,7 +13,7 @@ def in_prose(noun: Noun) -> list[TextPiece]:
     group = _Group(noun)
     items = noun.fills[noun.group.head].items
     pieces: list[TextPiece] = []
-    for i, (join, item) in enumerate(zip(english.listed(list(items)), items, strict=True)):
+    for i, (join, item) in enumerate(zip(english.listed([item.words for item in items]), items, strict=True)):
         if join:
             pieces.append(TextPiece(join))
         last = i == len(items) - 1

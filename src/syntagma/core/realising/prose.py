@@ -140,9 +140,11 @@ class Chain:
         """What comes before line `i`, and the line as it reads there."""
         before_at, stop, no_gap = self.links[i]
         line = self.lines[i]
+        assert line is not None
         if before_at < 0:
             return "", line.opening
         before = self.lines[before_at]
+        assert before is not None
         if before.ends:
             return before.mark + " ", line.opening
         if stop:
@@ -168,7 +170,8 @@ class Chain:
         return [p for p in (*out, TextPiece(self.parts[-1])) if p.text]
 
     def _close(self) -> None:
-        self.parts[-1] = self.register.tail(self.lines[self.last], self.last_stop) if self.last >= 0 else ""
+        last = self.lines[self.last] if self.last >= 0 else None
+        self.parts[-1] = self.register.tail(last, self.last_stop) if last else ""
 
 
 def _without_hanging_lines(lines: Sequence[ProseLine | None]) -> list[ProseLine | None]:

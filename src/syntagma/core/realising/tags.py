@@ -43,7 +43,7 @@ class Tags:
         elif plan.hanging:
             return None
         else:
-            tags = [[TextPiece("".join(p.text for p in phrase.parts).strip())]]
+            tags = [[TextPiece("".join(p.text for p in phrase.parts if isinstance(p, Glue | PairMark)).strip())]]
         for tag in tags:  # a separator follows: no tag keeps an end mark
             tag[-1] = tag[-1]._replace(text=english.without_end(tag[-1].text))
         tags = [self.style.pieces(tag, plan.label, whole=True) for tag in tags]

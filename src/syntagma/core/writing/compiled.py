@@ -160,6 +160,6 @@ def _seconds(surroundings: Surroundings, formula: Formula, manner: Manner) -> fl
     settled = surroundings.around({}, ()).values
     value = settled.get("seconds", manner.parameters.get("seconds", formula.head.parameters.get("seconds")))
     try:
-        return float(value)
-    except (TypeError, ValueError):
+        return float(value) if isinstance(value, int | float | str) else None
+    except ValueError:
         return None

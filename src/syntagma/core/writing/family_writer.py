@@ -4,7 +4,7 @@ their seams."""
 from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby, islice, takewhile
 from operator import itemgetter
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, cast
 
 from syntagma.core.checking.rights import CHILD, SEXUAL, care, signs
 from syntagma.core.drafting.fills import BadFills, Fill
@@ -57,7 +57,8 @@ class _Dressing(NamedTuple):
         dropped: tuple[str, ...] = ()
         used = 0
         if profile.negative_limit and items:
-            items, dropped, used = fit_items(items, profile.negative.separator, profile.negative_limit)
+            kept, dropped, used = fit_items(items, profile.negative.separator, profile.negative_limit)
+            items = list(kept)
         around = compiled.surroundings.around(named, items)
         counted = sum(map(count, filter(None, (around.before, around.behind))))
         return cls(around, around.front + around.before, around.behind + around.after, counted, used, dropped)
@@ -142,7 +143,9 @@ class FamilyWriter:
         prompts, bad = self.write_all([combination])
         if bad:
             raise bad[0]
-        return prompts[0]
+        made = prompts[0]
+        assert made is not None, "what can't be written is among the bad"
+        return made
 
     def write_all(self, combinations: Iterable[Sequence[Fill | None]]) -> tuple[Prompts, dict[int, Exception]]:
         """Write a prompt for each combination, in order. Return them, None if there is none, and for those (by their
@@ -183,7 +186,8 @@ class FamilyWriter:
     def _ready(self, run: Iterable[Sequence[Fill | None]], prompts: Prompts) -> int:
         """Add those at the beginning of a run of which the frame knows the phrase, and which have room; return how many."""
         frame, worn, room = self._frame, self._dressing, self._limits.most - self._frame.used
-        found = list(takewhile(bool, map(frame.middles.get, map(_LAST, run))))
+        known = takewhile(lambda middle: middle is not None, map(frame.middles.get, map(_LAST, run)))
+        found = cast("list[tuple[str, int]]", list(known))
         if found and max(map(_LAST, found)) > room:
             found = list(takewhile(lambda middle: middle[1] <= room, found))
         like = Prompt("", worn.around.negative, 0, worn.negative_used, (), worn.negative_dropped, worn.around, None)
@@ -202,7 +206,7 @@ class FamilyWriter:
     def _made(self, combination: Sequence[Fill | None]) -> Prompt:
         self._change(combination)
         limits, dressing, parts, fitted, around = self._limits, self._dressing, self.written.parts, None, self._dressing.around
-        if (frame := self._frame).inner >= 0 and frame.turn(combination[:-1], self.written, self.values, dressing, limits.count):
+        if (frame := self._frame).inner >= 0 and frame.turn(tuple(combination[:-1]), self.written, self.values, dressing, limits.count):
             middle, size = frame.keep(combination[-1], self.written, limits.count)
             if frame.used + size <= limits.most:
                 text, used = frame.head + middle + frame.tail, frame.used + size
@@ -227,7 +231,7 @@ class FamilyWriter:
     def _room(self) -> Room:
         """The limits that the words have to fit into, with what surrounds them."""
         limits, dressing = self._limits, self._dressing
-        found = [(limits.text, dressing.counted, None)] if limits.text else []
+        found: list[tuple[Limit, int, Callable[[str], str] | None]] = [(limits.text, dressing.counted, None)] if limits.text else []
         for name, limit in limits.others:
             if name == "whole":
                 round_ = [part for part in (dressing.before, dressing.behind) if part]
@@ -252,7 +256,7 @@ class FamilyWriter:
                 line = self.lines[i] = self.phrases.line(i, self.values)
                 if self.written is not None and not self.written.change(i, line):
                     self.written = None
-        self._last = combination
+        self._last = tuple(combination)
         if dressed_anew:
             self._dressing = _Dressing.of(compiled, self.values, self._limits.count)
             self._frame.outer = None
