@@ -556,7 +556,7 @@ def test_the_same_file_or_task_where_that_is_as_it_should_be(folder, ledger):
 
 
 def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
-    from syntagma.app.batches import rows_made
+    from syntagma.app.batches import sheets
 
     good(folder, "expand", "poster", "--count", "2", "--draw", "3", "--model", "curlew-still", "--out", "p.jsonl")
     good(folder, "expand", "poster", "subject=fox", "medium=linocut", "--vary", "parameter.seed=1,2", "--model", "curlew-still", "--out", "q.jsonl")
@@ -569,7 +569,7 @@ def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
     good(folder, "sheet", "redraw", "c", before["id"])
     assert shown(folder, "c")[0]["text"] != before["text"]
     assert "nothing in" in run(folder, "sheet", "redraw", "q", shown(folder, "q")[0]["id"]).stderr
-    monkeypatch.setattr(rows_made, "TRIES", 0)
+    monkeypatch.setattr(sheets, "TRIES", 0)
     assert "no picks are left" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
     with sqlite3.connect(folder / "ledger.sqlite") as base:
         base.execute("insert into takes (sheet, row, number, state) values ('p', ?, 1, 'sent')", (rows[1]["id"],))

@@ -32,21 +32,20 @@ def go_on(command: str, number: str, words: list[str]) -> int:
     from itertools import pairwise
     from shlex import quote
 
-    from syntagma.app.composing.records import says_more
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli import hand_over
+    from syntagma.core.records import joined
 
     with library_of(Workspace.load()) as library:
         kept = library.get(numbers_of([number])[0])
-    fills = kept.record.get("fills")
-    given = {slot: "; ".join(fill) if isinstance(fill, list) else str(fill) for slot, fill in fills.items()} if isinstance(fills, dict) else {}
+    given = {slot: joined(fill) for slot, fill in (kept.record.fills or {}).items()}
     own = {word.partition("=")[0] for word in words if "=" in word and not word.startswith("-")}
     varied = {part for flag, word in pairwise(words) if flag == "--vary" for part in word.partition("=")[0].partition(":")[0].split("+")}
     model = ["--model", kept.model] if kept.model and "--model" not in words and not any(word.startswith("--model=") for word in words) else []
     if kept.record.get("edited"):
         terminal.note("its words were changed by hand, and those changes will not carry over")
-    if kept.formula and given and not says_more(kept.record):
+    if kept.formula and given and not kept.record.says_more:
         looks = ["--look", ",".join(kept.record["looks"])] if isinstance(kept.record.get("looks"), list) and "--look" not in words else []
         taken = varied if command == "expand" else set()
         argv = [kept.formula, *(f"{slot}={fill}" for slot, fill in given.items() if slot not in own | taken), *words, *looks, *model]
@@ -108,10 +107,11 @@ class CallPrompts:
         """Those that a call names in its PROMPT, each with the record that it stood in. Raises Trouble if there is none."""
         from syntagma.app.existing.prompt_files import Source
         from syntagma.app.existing.reading import names_file
+        from syntagma.core.records import Record
 
         if call.prompt == "-" or names_file(call.prompt):
             return cls.in_file(call.prompt)
-        return cls(iter([Source(1, call.prompt, record={"text": call.prompt})] if call.prompt.strip() else []), "it", True)
+        return cls(iter([Source(1, call.prompt, record=Record({"text": call.prompt}))] if call.prompt.strip() else []), "it", True)
 
     @classmethod
     def in_file(cls, file: str) -> "CallPrompts":

@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from syntagma.core.diagnostics import WrongValue, perhaps
 from syntagma.core.models.request_shape import as_json
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.records import Record
 
 # ──── The rows of a sheet: what a row depends on, its id, what approval binds to, and what its takes come to.
 #
@@ -43,7 +44,7 @@ class SheetRow(NamedTuple):
     findings: Sequence[Mapping[str, str]] = ()
     needs: Sequence[Mapping[str, str]] = ()
     further: Mapping[str, str] = {}
-    record: Mapping[str, Any] = {}
+    record: Record = Record({})
     held: str = ""
     approval: str = ""
     approved_by: str = ""
@@ -83,6 +84,42 @@ def _hash(*parts: object) -> str:
     return blake2b(as_json({"parts": parts}).encode("utf-8", "surrogatepass"), digest_size=6).hexdigest()
 
 
+class TakeId(NamedTuple):
+    """A take by its row and its number, written r1a2b3c4d5.2."""
+
+    row: str
+    number: int
+
+    @classmethod
+    def read(cls, text: str) -> "TakeId":
+        """Of a take, or of an attempt of one (r1a2b3c4d5.2/1); the row is blank, and the number 0, where the text names none."""
+        row, _, number = text.partition("/")[0].rpartition(".")
+        return cls(row, int(number) if number.isascii() and number.isdigit() else 0)
+
+    def __str__(self) -> str:
+        return f"{self.row}.{self.number}"
+
+
+class Reference(NamedTuple):
+    """What a service is told that a request is called: the ledger, the sheet, the attempt, with colons between them."""
+
+    ledger: str
+    sheet: str
+    attempt: str
+
+    @classmethod
+    def read(cls, text: str) -> "Reference":
+        """As a service gives it back."""
+        ledger, _, rest = text.partition(":")
+        sheet, _, attempt = rest.rpartition(":")
+        return cls(ledger, sheet, attempt)
+
+    @property
+    def key(self) -> str:
+        """The attempt as its ledger calls it."""
+        return f"{self.sheet}:{self.attempt}"
+
+
 class TakeState(NamedTuple):
     """A take as the ledger knows it."""
 
@@ -100,7 +137,7 @@ class TakeState(NamedTuple):
     @property
     def id(self) -> str:
         """The take as it is called: r1a2b3c4d5.2."""
-        return f"{self.row}.{self.number}"
+        return str(TakeId(self.row, self.number))
 
     @property
     def spent(self) -> float:

@@ -16,7 +16,8 @@ from typing import Any, NamedTuple
 from uuid import uuid4
 
 from syntagma.core.diagnostics import SyntagmaError, Trouble, perhaps
-from syntagma.core.sheets import SheetRow, TakeState
+from syntagma.core.records import Record
+from syntagma.core.sheets import SheetRow, TakeId, TakeState
 from syntagma.storage.files import held, is_locked, make_folder
 from syntagma.storage.folders import own_folder
 
@@ -305,12 +306,12 @@ class Ledger:
     def set_take(self, sheet: str, take: str, event: str = "", when: Sequence[str] = (), **values: Any) -> bool:
         """Change a take, r1a2b3.2, and say why. `when`: only while it is in one of these states, so of two calls that collect the later one does not
         undo what the earlier one found. Was it changed?"""
-        row, _, number = take.rpartition(".")
+        row, number = TakeId.read(take)
         assignments = ", ".join(f"{name} = ?" for name in values)
         still = f" and state in ({', '.join('?' * len(when))})" if when else ""
         with self.step():
             changed = self.base.execute(
-                f"update takes set {assignments} where sheet = ? and row = ? and number = ?{still}", (*values.values(), sheet, row, int(number), *when)
+                f"update takes set {assignments} where sheet = ? and row = ? and number = ?{still}", (*values.values(), sheet, row, number, *when)
             ).rowcount
             if event and changed:
                 self._event(sheet, row, event, take)
@@ -318,9 +319,9 @@ class Ledger:
 
     def choose(self, sheet: str, take: str) -> None:
         """Choose a take of a row; the others are not chosen."""
-        row, _, number = take.rpartition(".")
+        row, number = TakeId.read(take)
         with self.step():
-            self.base.execute("update takes set chosen = (number = ?) where sheet = ? and row = ?", (int(number), sheet, row))
+            self.base.execute("update takes set chosen = (number = ?) where sheet = ? and row = ?", (number, sheet, row))
             self._event(sheet, row, "chosen", take)
 
     def begin(self, sheet: str, take: str, body: str, reserved: float, currency: str, run: str = "", code: str = "", most: float | None = None, doubt: bool = False) -> Attempt:
@@ -330,8 +331,8 @@ class Ledger:
         only where its request is another (`body`, in short) than the one that went out. `doubt`: it may have been charged before. `most` is what all sheets together
         may cost. Raises OverBudget if that would be passed, Differs where what may have been charged can't be asked for again, since its request is another now,
         Meanwhile where the take is not, or no more, what the caller takes it for."""
-        row, _, number = take.rpartition(".")
-        at = (sheet, row, int(number))
+        row, number = TakeId.read(take)
+        at = (sheet, row, number)
         with self.step():
             state = self.base.execute("select state from takes where sheet = ? and row = ? and number = ?", at).fetchone()
             if state is None or state[0] not in (("sending", "unclear") if doubt else ("queued", "waiting")):
@@ -365,25 +366,23 @@ class Ledger:
 
     def end(self, sheet: str, attempt: str, state: str, take_state: str, task: str = "", status: int | None = None, why: str = "", next_at: float = 0.0, charged: float | None = None) -> None:
         """When the answer is there, or can't come: what became of an attempt, and of its take. `charged`: what it cost, if that is known."""
-        take = attempt.partition("/")[0]
-        row, _, number = take.rpartition(".")
+        row, number = take = TakeId.read(attempt)
         with self.step():
             self.base.execute("update attempts set state = ?, task = ?, status = ?, why = ?, ended = ? where id = ?", (state, task, status, why, now(), f"{sheet}:{attempt}"))
             self.base.execute(
                 "update takes set state = ?, task = case when ? != '' then ? else task end, why = ?, next_at = ?, charged = coalesce(?, charged) where sheet = ? and row = ? and number = ?",
-                (take_state, task, task, why, next_at, charged, sheet, row, int(number)),
+                (take_state, task, task, why, next_at, charged, sheet, row, number),
             )
             if take_state not in ("sent",):
                 self._event(sheet, row, take_state, f"{take}{f': {why}' if why else ''}")
 
     def adopt(self, sheet: str, attempt: str, task: str, model: str) -> bool:
         """Take in an attempt that another copy of this ledger made, where its row is here, wants that take, and has sent nothing for it; was it?"""
-        take = attempt.partition("/")[0]
-        row, _, number = take.rpartition(".")
+        row, number = TakeId.read(attempt)
         found = self.row(sheet, row)
-        if found is None or found.model != model or not number.isdigit() or not 1 <= int(number) <= found.takes:
+        if found is None or found.model != model or not 1 <= number <= found.takes:
             return False
-        at = (sheet, row, int(number))
+        at = (sheet, row, number)
         with self.step():
             known = self.base.execute("select state from takes where sheet = ? and row = ? and number = ?", at).fetchone()
             if known and known[0] not in ("queued", "waiting"):
@@ -406,8 +405,8 @@ class Ledger:
                 "insert into takes (sheet, row, number, state, task, reserved, currency, model) select sheet, row, ?, 'sent', ?, reserved, currency, model from takes where sheet = ? and row = ? limit 1",
                 (number, task, sheet, row),
             )
-            self._event(sheet, row, "made unasked", f"{row}.{number}: {task}")
-        return f"{row}.{number}"
+            self._event(sheet, row, "made unasked", f"{TakeId(row, number)}: {task}")
+        return str(TakeId(row, number))
 
     def acknowledged(self) -> list[tuple[str, str, str]]:
         """(Attempt with its sheet, when it began, model) of every attempt that a service said it has."""
@@ -418,12 +417,12 @@ class Ledger:
         """(Sheet, take, model) of the takes that have a task, or the digest of a file."""
         assert column in ("task", "digest")
         found = self.base.execute(f"select sheet, row, number, model from takes where {column} = ?", (value,))
-        return [(sheet, f"{row}.{number}", model) for sheet, row, number, model in found]
+        return [(sheet, str(TakeId(row, number)), model) for sheet, row, number, model in found]
 
     def attempts(self, sheet: str, take: str = "") -> list[dict[str, Any]]:
         """The attempts of a sheet, or of one take, as the ledger has them; keys of theirs are reported to nobody."""
-        row, _, number = take.rpartition(".")
-        where, values = ("sheet = ? and row = ? and number = ?", (sheet, row, int(number))) if take else ("sheet = ?", (sheet,))
+        row, number = TakeId.read(take)
+        where, values = ("sheet = ? and row = ? and number = ?", (sheet, row, number)) if take else ("sheet = ?", (sheet,))
         names = ("id", "row", "number", "key", "state", "task", "began", "ended", "status", "why", "run", "code")
         made = [dict(zip(names, found, strict=True)) for found in self.base.execute(f"select {', '.join(names)} from attempts where {where} order by rowid", values)]
         if not all(isinstance(one[name], str) for one in made for name in ("id", "row", "key", "state", "task", "began", "why")):
@@ -460,7 +459,7 @@ _BODY = ("parameters", "references", "request", "findings", "needs", "further", 
 
 
 def _body(row: SheetRow) -> str:
-    return json.dumps({name: getattr(row, name) for name in _BODY}, ensure_ascii=False)
+    return json.dumps({name: getattr(row, name) for name in _BODY} | {"record": dict(row.record)}, ensure_ascii=False)
 
 
 def _row(found: Sequence[Any]) -> SheetRow:
@@ -472,8 +471,10 @@ def _row(found: Sequence[Any]) -> SheetRow:
 
 def _read_row(found: Sequence[Any]) -> SheetRow:
     name, status, model, text, negative, takes, cost, currency, note, held, body, approval, by, at = found
+    rest = json.loads(body)
+    rest["record"] = Record(rest["record"])
     return SheetRow(
-        name, model, text, negative, takes=takes, cost=cost, currency=currency, status=status, note=note, held=held, approval=approval, approved_by=by, approved_at=at, **json.loads(body)
+        name, model, text, negative, takes=takes, cost=cost, currency=currency, status=status, note=note, held=held, approval=approval, approved_by=by, approved_at=at, **rest
     )
 
 

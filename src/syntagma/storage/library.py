@@ -16,6 +16,7 @@ from typing import Any, NamedTuple
 from uuid import uuid4
 
 from syntagma.core.diagnostics import Trouble
+from syntagma.core.records import Record
 from syntagma.storage.files import is_locked, make_folder, opened, why, within
 from syntagma.storage.ledger import now
 
@@ -107,7 +108,7 @@ class Kept(NamedTuple):
     source: str
     made: str
     use: str
-    record: Mapping[str, Any]
+    record: Record
     labels: tuple[str, ...] = ()
     judged: float | None = None
 
@@ -333,8 +334,26 @@ class Library:
             labels.setdefault(number, []).append(label)
         return [self._kept(row, labels.get(row[0], [])) for row in rows]
 
+    def with_text(self, text: str) -> list[Kept]:
+        """What was made with exactly this text, in the order in which it was kept."""
+        rows = self.base.execute("select id from kept where dropped = '' and text = ? order by id", (text,)).fetchall()
+        return [self.get(number) for (number,) in rows]
+
+    def facet_of(self, number: int, term: str) -> str:
+        """The facet of a term of a result; "" if it has no such term."""
+        row = self.base.execute("select facet from terms where kept = ? and term = ?", (number, term)).fetchone()
+        return str(row[0]) if row else ""
+
+    def terms_by_result(self) -> dict[int, list[tuple[str, str]]]:
+        """The terms of every result, with their facets, by the number of the result."""
+        found: dict[int, list[tuple[str, str]]] = {}
+        for number, facet, term in self.base.execute("select kept, facet, term from terms"):
+            found.setdefault(number, []).append((facet, term))
+        return found
+
     def count(self, dropped: bool = False) -> int:
-        return self.base.execute(f"select count(*) from kept where dropped {'!=' if dropped else '='} ''").fetchone()[0]
+        number: int = self.base.execute(f"select count(*) from kept where dropped {'!=' if dropped else '='} ''").fetchone()[0]
+        return number
 
     def _kept(self, row: Sequence[Any], known: Sequence[str] | None = None) -> Kept:
         labels = tuple(known if known is not None else (label for (label,) in self.base.execute("select label from labels where kept = ? order by label", (row[0],))))
@@ -347,7 +366,7 @@ class Library:
             record = json.loads(named["record"])
         except (ValueError, TypeError, RecursionError):
             raise sqlite3.DatabaseError(f"number {named['id']} of the library can't be read") from None
-        return Kept(**{**named, "record": record}, labels=labels)
+        return Kept(**{**named, "record": Record(record)}, labels=labels)
 
     def money(self, by: str) -> list[tuple[str, str, int, float]]:
         """What was paid for what is kept, by month, model or label: (what, currency, how many, money)."""

@@ -16,7 +16,7 @@ from syntagma.app.batches.services import halt, halted
 from syntagma.app.batches.settling import BAD, STUCK, Settler, TaskOutcome, charged_of, said_of, take_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Trouble
-from syntagma.core.sheets import CANCELLED, DONE, EXPIRED, FAILED, REFUSED, SENDING, SENT, TAKE_STATES, UNCLEAR
+from syntagma.core.sheets import CANCELLED, DONE, EXPIRED, FAILED, REFUSED, SENDING, SENT, TAKE_STATES, UNCLEAR, Reference, TakeId
 from syntagma.service.answers import Told
 from syntagma.service.client import Client, Listing, Outcome, Unreadable
 from syntagma.storage.files import held
@@ -200,10 +200,9 @@ class Doubts:
     def _unknown(self, model: str, tasks: Mapping[str, Sequence[Told]], copy: bool) -> list[str]:
         """Tasks that the service has of this ledger, and the ledger does not know: they come in if it is a copy, which another may be ahead of."""
         known = {attempt["id"] for sheet in self.ledger.sheets() for attempt in self.ledger.attempts(sheet)}
-        strange = [(reference, told) for reference, found in tasks.items() for told in found[:1] if reference.partition(":")[0] == self.ledger.name and reference.partition(":")[2] not in known]
+        strange = [(reference, told) for name, found in tasks.items() for told in found[:1] if (reference := Reference.read(name)).ledger == self.ledger.name and reference.key not in known]
         said, left = [], 0
-        for reference, told in strange:
-            sheet, _, attempt = reference.partition(":")[2].rpartition(":")
+        for (_, sheet, attempt), told in strange:
             if copy and self.ledger.has(sheet) and self.ledger.adopt(sheet, attempt, told.task, model):
                 said.append(f"{attempt}: sent by another copy of this ledger, and added here")
             else:
@@ -333,8 +332,8 @@ class Collector(Settler):
 
     def ask_again(self, sheet: str, take: str) -> bool:
         """Ask for a take again at a person's wish, whatever happened to it; False if it has no task number."""
-        row, _, number = take.rpartition(".")
-        one = next((one for one in self.ledger.in_state(TAKE_STATES, sheet) if one["row"] == row and str(one["number"]) == number), None)
+        row, number = TakeId.read(take)
+        one = next((one for one in self.ledger.in_state(TAKE_STATES, sheet) if one["row"] == row and one["number"] == number), None)
         if one is None or not (one["task"] or one["state"] in (SENDING, UNCLEAR)):
             return False
         state = SENT if one["task"] else UNCLEAR

@@ -12,28 +12,29 @@ from syntagma.core.models.parameters import settle
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.structure import plain
+from syntagma.core.records import FilmPlace, Record, joined
 from syntagma.core.sheets import MOST_TAKES, SheetRow, content_hash, profile_hash, row_ids
 
 # ──── Records made into the rows of a sheet: each with its request, its price with tax, its findings, its id.
 
 
-def rows_of(workspace: Workspace, records: Sequence[Mapping[str, Any]], taken: Sequence[str] = ()) -> list[SheetRow]:
+def rows_of(workspace: Workspace, records: Sequence[Record], taken: Sequence[str] = ()) -> list[SheetRow]:
     """Rows of records, each with an id that none of `taken` has; what stays of a film that was sent (kept) is not a row. Raises Trouble."""
-    wanted = [record for record in records if not (isinstance(record.get("film"), dict) and record["film"].get("pinned"))]
+    wanted = [record for record in records if not (record.film and record.film.pinned)]
     rows = [row_of(workspace, record) for record in wanted]
     return [row._replace(id=name) for row, name in zip(rows, row_ids(map(content_of, rows), taken), strict=True)]
 
 
-def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fresh: bool = False) -> SheetRow:
+def row_of(workspace: Workspace, record: Record, name: str = "", fresh: bool = False) -> SheetRow:
     """A row of a record; its request and price are made of its text, for the current profile of the model; `fresh`: its findings too,
     since its words are not those of the record any more. Raises Trouble."""
-    model = str(record.get("model") or workspace.settings.get("model", ""))
+    model = record.model or str(workspace.settings.get("model", ""))
     prompt = finished_of(record)
     profile = workspace.model(model) if model in workspace.models() else None
-    film = record["film"] if isinstance(record.get("film"), dict) else {}
+    film = record.film or FilmPlace()
     row = SheetRow(
-        name, model, prompt.text, prompt.negative, dict(prompt.parameters), _tables(record.get("references")), findings=_tables(record.get("findings")), needs=_tables(film.get("needs")),
-        further=_further(record, film), record=dict(record), held=str(film.get("held", "")), currency=profile.price.currency if profile and profile.price else "",
+        name, model, prompt.text, prompt.negative, dict(prompt.parameters), record.references, findings=record.findings, needs=film.needs,
+        further=_further(record, film), record=record, held=film.held, currency=profile.price.currency if profile and profile.price else "",
     )  # fmt: skip
     if profile is None:
         return _drawn(row, record)
@@ -44,23 +45,22 @@ def row_of(workspace: Workspace, record: Mapping[str, Any], name: str = "", fres
     found = [one.record() for one in findings(profile, prompt, workspace.known)] if fresh else list(row.findings)
     lost = not_sent(workspace, source, model)
     found += [lost.record()] if lost and not any(one.get("code") == lost.code for one in found) else []
-    found += _other_request(record.get("request"), request) if not fresh else []
+    found += _other_request(record.request, request) if not fresh else []
     return row._replace(cost=None if amount is None else round(amount, 6), findings=found)
 
 
-def _other_request(brought: object, made: Mapping[str, Any]) -> list[dict[str, str]]:
+def _other_request(brought: Mapping[str, Any] | None, made: Mapping[str, Any]) -> list[dict[str, str]]:
     """The findings on a request that a record brings along, and that is not the one that its text makes: the text is what is approved and sent."""
-    if not isinstance(brought, dict) or brought == made:
+    if brought is None or brought == made:
         return []
     what = "the record has a request that differs from its text; the text will be sent"
     return [{"kind": WARNING, "code": "other-request", "message": what, "remedy": "if you meant the request, write the record again", "at": "request"}]
 
 
-def _drawn(row: SheetRow, record: Mapping[str, Any]) -> SheetRow:
+def _drawn(row: SheetRow, record: Record) -> SheetRow:
     """The row with as many takes as its family asks results of a prompt."""
-    design = record.get("design")
-    takes = design.get("takes") if isinstance(design, dict) else None
-    return row._replace(takes=takes) if isinstance(takes, int) and 1 <= takes <= MOST_TAKES else row
+    takes = record.design.takes if record.design else None
+    return row._replace(takes=takes) if takes is not None and 1 <= takes <= MOST_TAKES else row
 
 
 def quoted(profile: Profile, parameters: Mapping[str, object], text: str) -> float | None:
@@ -98,23 +98,16 @@ def hash_of(profile: Profile) -> str:
     return profile_hash(made)
 
 
-def _tables(value: object) -> list[dict[str, Any]]:
-    return [dict(one) for one in value if isinstance(one, dict)] if isinstance(value, list) else []
-
-
-def one_change_at_a_time(records: Sequence[Mapping[str, Any]]) -> bool:
+def one_change_at_a_time(records: Sequence[Record]) -> bool:
     """Are these the prompts of a family of several axes, each of which changes one thing only?"""
-    designs = [record["design"] for record in records if isinstance(record.get("design"), dict)]
-    changes = [own if isinstance(own := design.get("changes"), dict) else {} for design in designs]
-    return len(designs) == len(records) and all(len(own) < 2 for own in changes) and len({axis for own in changes for axis in own}) > 1
+    changes = [record.design.changes for record in records if record.design]
+    return len(changes) == len(records) and all(len(own) < 2 for own in changes) and len({axis for own in changes for axis in own}) > 1
 
 
-def _further(record: Mapping[str, Any], film: Mapping[str, Any]) -> dict[str, str]:
+def _further(record: Record, film: FilmPlace) -> dict[str, str]:
     """The further columns: what a table of rows had besides, the clip of a film, what differs in a family."""
-    found = {str(key): str(cell) for key, cell in record["row"].items()} if isinstance(record.get("row"), dict) else {}
-    design = record.get("design")
-    changes = design.get("changes") if isinstance(design, dict) else None
-    if isinstance(changes, dict):
-        found.setdefault("changes", "; ".join(f"{slot}: {pair[1]}" for slot, pair in changes.items() if isinstance(pair, list) and len(pair) == 2))
-    return {"clip": str(film["name"]), **found} if film.get("name") else found
+    found = record.row
+    if record.design and "changes" in (record["design"] or {}):
+        found.setdefault("changes", "; ".join(f"{slot}: {joined(here)}" for slot, (_, here) in record.design.changes.items()))
+    return {"clip": film.name, **found} if film.name else found
 

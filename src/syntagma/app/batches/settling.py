@@ -17,7 +17,7 @@ from syntagma.core.diagnostics import SyntagmaError
 from syntagma.core.models.parameters import own_name, settle
 from syntagma.core.models.prices import priced
 from syntagma.core.models.profile import Profile
-from syntagma.core.sheets import DONE, EXPIRED, FAILED, QUEUED, REFUSED, SENDING, SENT, UNCLEAR, SheetRow
+from syntagma.core.sheets import DONE, EXPIRED, FAILED, QUEUED, REFUSED, SENDING, SENT, UNCLEAR, SheetRow, TakeId
 from syntagma.formats.media_files import CLIPS, JPEG, PICTURES, PNG, Media, NotWhole, media_of
 from syntagma.service.answers import Result, Told
 from syntagma.service.client import Client, Gone, Mistaken, Outcome, Unreadable, decoded
@@ -369,7 +369,7 @@ class Settler:
         row = self.row(one)
         for came in files:
             for sheet, take, model in self.ledger.bearing("digest", came.digest):
-                other = self.ledger.row(sheet, take.rpartition(".")[0])
+                other = self.ledger.row(sheet, TakeId.read(take).row)
                 if row and other and (sheet, take) != (one["sheet"], take_of(one)) and model == one["model"] and other.request != row.request:
                     return take if sheet == one["sheet"] else f"{take} of the sheet {sheet}"
         return ""

@@ -10,7 +10,7 @@ from typing import Any
 from syntagma.app.batches.requests import Leaving, leaving
 from syntagma.app.batches.rows_made import content_of, hash_of, row_of
 from syntagma.app.composing.asked import Taste
-from syntagma.app.composing.records import Recorder, says_more
+from syntagma.app.composing.records import Recorder
 from syntagma.app.picking import Chooser
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import Workspace
@@ -18,6 +18,7 @@ from syntagma.core.diagnostics import ERROR, Refused, Trouble, perhaps
 from syntagma.core.models.parameters import own_name, settle, shown, spelled, value_of, without_parameters
 from syntagma.core.models.prices import priced
 from syntagma.core.picking.situations import number_of
+from syntagma.core.records import Record
 from syntagma.core.sheets import (
     APPROVED,
     DONE,
@@ -34,6 +35,7 @@ from syntagma.core.sheets import (
     Conflict,
     Merge,
     SheetRow,
+    TakeId,
     TakeState,
     approval_hash,
     condition,
@@ -370,7 +372,7 @@ class Sheet:
             return row._replace(takes=int(takes))
         if set(content) & {"model", *self.parameters}:
             text, parameters = self._spelled(row, text, model, parameters, told)
-        record = {**row.record, "text": text, "negative": content.get("negative", row.negative), "model": model, "parameters": parameters, "references": list(row.references)}
+        record = row.record.changed(text=text, negative=content.get("negative", row.negative), model=model, parameters=parameters, references=list(row.references))
         made = row_of(self.workspace, record, row.id, fresh=True)
         return made._replace(takes=int(takes), note=row.note, status=row.status, further=row.further, needs=row.needs, held=row.held, approval=row.approval)
 
@@ -394,7 +396,7 @@ class Sheet:
             told.append(f"a new row of {source} is left out: " + (f"no model is called “{model}”" if text else "it has no text"))
             return
         parameters = {name: cells[name].strip() for name in self.parameters if cells.get(name, "").strip()}
-        row = row_of(self.workspace, {"text": text, "negative": cells.get("negative", ""), "model": model, "parameters": parameters}, fresh=True)
+        row = row_of(self.workspace, Record({"text": text, "negative": cells.get("negative", ""), "model": model, "parameters": parameters}), fresh=True)
         takes = cells.get("takes", "").strip()
         row = row._replace(id=row_ids([content_of(row)], self.rows)[0], note=cells.get("note", ""), takes=int(takes) if takes.isdigit() and 1 <= int(takes) <= MOST_TAKES else 1)
         self.add([row])
@@ -406,8 +408,8 @@ class Sheet:
 
     def take_state(self, name: str) -> TakeState:
         """A take by its id. Raises Trouble."""
-        row, _, number = name.rpartition(".")
-        found = next((take for take in self.takes.get(self.named(row).id, []) if str(take.number) == number), None) if row else None
+        row, number = TakeId.read(name)
+        found = next((take for take in self.takes.get(self.named(row).id, []) if take.number == number), None) if row else None
         if found is None:
             raise Trouble(f"no take is called “{name}”", "takes are called r1a2b3c4d5.2: syntagma sheet show NAME lists them", 2)
         return found
@@ -475,15 +477,15 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
     if sheet.sent(row.id):
         raise Trouble(f"{row.id} has been sent already", "write new prompts, and make a sheet of those", 2)
     record = row.record
-    fills, formula = record.get("fills"), record.get("formula")
-    if not isinstance(fills, dict) or not formula or row.text != record.get("text"):
+    fills, formula = record.fills, record.formula
+    if fills is None or not formula or row.text != record.text:
         raise Trouble(f"{row.id} was not picked by a formula, or has been edited since", "edit its text in the sheet", 2)
-    if says_more(record):
+    if record.says_more:
         raise Trouble(f"{row.id} has words from a wish that fit no slot of its formula", "edit its text in the sheet", 2)
     workspace = sheet.workspace
-    looks = [str(name) for name in record.get("looks", ())] if isinstance(record.get("looks"), list) else []
+    looks = record.looks
     parameters = {name: value for name, value in row.parameters.items()}
-    writer = Writer(workspace.formula(str(formula), looks)[0], workspace.model(row.model), workspace.vocabulary, workspace.manner(Manner(parameters=parameters)))
+    writer = Writer(workspace.formula(formula, looks)[0], workspace.model(row.model), workspace.vocabulary, workspace.manner(Manner(parameters=parameters)))
     slots = _picked(record, writer)
     if not slots:
         raise Trouble(f"nothing in {row.id} was picked", "edit its text in the sheet", 2)
@@ -495,23 +497,21 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
         prompt = writer.write(made)
         if prompt.text not in texts:
             fresh = Recorder(writer, made, draw=draw).record(prompt, findings=writer.findings(made, prompt))
-            new = row_of(workspace, {**record, **fresh}, row.id)._replace(takes=row.takes, note=row.note, further=row.further, needs=row.needs, held=row.held)
+            new = row_of(workspace, record.changed(**fresh), row.id)._replace(takes=row.takes, note=row.note, further=row.further, needs=row.needs, held=row.held)
             sheet.put(new, "redrawn", f"{', '.join(slots)} by {draw}")
             return new
     raise Trouble(f"{row.id}: no picks are left that the sheet does not have already", "try another --draw", 2)
 
 
-def _picked(record: object, writer: Writer) -> list[str]:
+def _picked(record: Record, writer: Writer) -> list[str]:
     """The slots that were picked: those that differ in the family, else, where a draw made it, those that hold a term, or what it does."""
-    assert isinstance(record, dict)
-    design = record.get("design")
-    changes = design.get("changes") if isinstance(design, dict) else None
-    if isinstance(changes, dict) and changes:
+    changes = record.design.changes if record.design else {}
+    if changes:
         return [slot for slot in changes if slot in writer.position and writer.rules[writer.position[slot]].facet in writer.compiled.vocabulary]
     if "draw" not in record:
         return []
     vocabulary = writer.compiled.vocabulary
-    said = {rule.name: fill for rule in writer.rules if rule.facet in vocabulary and isinstance(fill := record["fills"].get(rule.name), str)}
+    said = {rule.name: fill for rule in writer.rules if rule.facet in vocabulary and isinstance(fill := (record.fills or {}).get(rule.name), str)}
     terms = {slot: term for slot, fill in said.items() if (term := vocabulary[writer.rules[writer.position[slot]].facet].get(fill)) is not None}
     deeds = {normal(deed.partition("@")[0]) for term in terms.values() for deed in term.does}  # what a picked subject does goes with it
     return [slot for slot, fill in said.items() if slot in terms or normal(fill) in deeds]

@@ -56,7 +56,7 @@ def _ratio(profile: Profile | None, body: Any) -> float:
     pixels = next((match for text in texts if (match := re.fullmatch(r"(\d{2,5})[*x](\d{2,5})", text))), None)
     placed = {place: _at(body, path) for path, place in shape_places(profile.request) if place in ("width", "height")}
     if all(isinstance(placed.get(side), int) for side in ("width", "height")):
-        return placed["width"] / placed["height"]
+        return float(placed["width"] / placed["height"])
     sides = profile.sizes.get(wanted) or re.findall(r"\d+(?:\.\d+)?", wanted) or (pixels.groups() if pixels else ())
     return float(sides[0]) / float(sides[1]) if len(sides) == 2 and float(sides[1]) else 0.0
 

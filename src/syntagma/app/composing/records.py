@@ -146,10 +146,6 @@ def given(fill: "Level") -> str | list[str]:
     return fill.given if isinstance(fill.given, str) else list(fill.given)
 
 
-def says_more(record: Mapping[str, Any]) -> bool:
-    """Does a prompt say what is in none of its slots, in words that a person brought? Its fills alone would lose that."""
-    findings = record.get("findings")
-    return any(isinstance(one, dict) and one.get("code") == "wish-without-place" for one in (findings if isinstance(findings, list) else ()))
 
 # ──── Records of many prompts that differ in some slots only, as lines of JSON.
 

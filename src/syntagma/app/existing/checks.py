@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from functools import partial
 from itertools import accumulate
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from syntagma.app.existing.prompt_files import COLUMNS, Source, lines_of, prompts_of_text, records_layout
 from syntagma.app.workspace.workspace import KNOWN, Workspace
@@ -24,6 +24,7 @@ from syntagma.core.models.references import read_known, taken
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.themes import check_theme, read_theme
 from syntagma.core.realising.request import request_of, unplaced_finding
+from syntagma.core.records import Record
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.formats.table_in import as_it_was, harmless
 from syntagma.storage.files import read_text
@@ -168,7 +169,7 @@ class Checks:
 
     def check(self, source: Source) -> CheckedPrompt:
         """Check one prompt. Raises Trouble."""
-        profile = self.workspace.model(self.model or model_of(source.record))
+        profile = self.workspace.model(self.model or source.record.model or None)
         prompt = finished_of(source.record)
         found = findings(profile, prompt, self.workspace.known) + checks.contradictions(_terms_in(source.record, self._known), self.workspace.vocabulary)
         key = (profile.name, normal(prompt.text))
@@ -181,23 +182,11 @@ class Checks:
         return CheckedPrompt(source.line, prompt.text, prompt.negative, profile.name, found, size)
 
 
-def model_of(record: Mapping) -> str | None:
-    """The model that a record names; None if it names none."""
-    name = record.get("model")
-    return name if isinstance(name, str) and name else None
-
-
-def finished_of(record: Mapping) -> Finished:
+def finished_of(record: Record) -> Finished:
     """A record of a file as a finished prompt: the parameters and references beside its text are known by their keys, or in a
     table by one cell (ratio=2:3; seed=4)."""
-    parameters = record.get("parameters") or {}
-    if isinstance(parameters, str):
-        pairs = (part.partition("=") for part in parameters.split(";"))
-        parameters = {name.strip(): value.strip() for name, sign, value in pairs if sign}
-    references = [r for one in record.get("references") or () if isinstance(one, dict) and (r := reference_from(one))]
-    written = parameters if isinstance(parameters, dict) else {}
-    text, negative = record.get("text", ""), record.get("negative")
-    return Finished(text, negative if isinstance(negative, str) else "", written, references)
+    references = [found for one in record.references if (found := reference_from(one))]
+    return Finished(record.text, record.negative, record.parameters, references)
 
 
 def request_for(workspace: Workspace, source: Source, model: str | None) -> dict[str, object]:
@@ -213,7 +202,7 @@ def not_sent(workspace: Workspace, source: Source, model: str | None) -> Finding
 
 
 def _around(workspace: Workspace, source: Source, model: str | None) -> tuple[Profile, Finished, Around]:
-    profile = workspace.model(model or model_of(source.record))
+    profile = workspace.model(model or source.record.model or None)
     prompt = finished_of(source.record)
     values = settle(profile, {}, prompt.parameters).values
     return profile, prompt, Around(negative=prompt.negative, values=values, references=tuple(taken(profile, prompt.references)[0]))
@@ -232,7 +221,7 @@ def mend_prompts(workspace: Workspace, text: str, source: str, model: str | None
     All else stays byte for byte."""
     changed: list[Mended] = []
     for line, before, _, record, mistake in prompts_of_text(text, source):
-        after = before if mistake else mended(workspace.model(model or model_of(record)), before)
+        after = before if mistake else mended(workspace.model(model or record.model or None), before)
         if after != before:
             changed.append(Mended(line, before, after))
     new, done = replaced(text, source, {one.line: one.after for one in changed})
@@ -248,15 +237,14 @@ def enlargings(workspace: Workspace, name: str, wanted: Print) -> list[Enlarging
     return sorted(found, key=lambda e: (round(e.cut, 2), e.times))
 
 
-def _terms_in(record: Mapping[str, Any], known: dict[str, Term]) -> list[Term]:
+def _terms_in(record: Record, known: dict[str, Term]) -> list[Term]:
     """The terms that a prompt is made of: its fills where the record has them, else what is between commas and stops;
     only those whose words are in the text (negative text contradicts nothing)."""
-    body = normal(record.get("text", ""))
-    fills = record.get("fills")
-    if isinstance(fills, dict):
-        parts = [str(p) for fill in fills.values() for p in (fill if isinstance(fill, list) else str(fill).split(";"))]
+    body = normal(record.text)
+    if record.fills is not None:
+        parts = [part for fill in record.fills.values() for part in (fill if isinstance(fill, list) else fill.split(";"))]
     else:
-        parts = re.split(r"[,.;]", record.get("text", ""))
+        parts = re.split(r"[,.;]", record.text)
     terms = dict.fromkeys(known[normal(part)] for part in parts if normal(part) in known)
     return [t for t in terms if any(form and normal(form) in body for form in (t.term, t.phrase, t.place, t.clause))]
 

@@ -15,6 +15,7 @@ from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.structure import Bounds, Structure, half_character
 from syntagma.core.notation.validation import converted
+from syntagma.core.records import Record
 from syntagma.formats.table_in import Table, TableRow, read_rows
 from syntagma.storage.files import MOST, bounded, opened
 
@@ -38,7 +39,7 @@ class Source(NamedTuple):
     line: int
     text: str = ""
     note: str = ""
-    record: Mapping[str, Any] = {}
+    record: Record = Record({})
     mistake: Mistake | None = None
 
 
@@ -106,7 +107,7 @@ def _plain_lines(lines: Iterable[tuple[str, str]], column: str, source: str, is_
 def _one_a_line(lines: Iterable[tuple[str, str]], source: str) -> Iterator[Source]:
     for number, (line, note) in enumerate(lines, 1):
         if line.strip():
-            yield _whole(Source(number, line.strip(), note, {"text": line.strip()}), source)
+            yield _whole(Source(number, line.strip(), note, Record({"text": line.strip()})), source)
 
 
 def laid_out(lines: Iterable[tuple[str, str]], column: str = "", source: str = "", is_json: bool = False) -> Iterator[Source]:
@@ -235,7 +236,7 @@ def _cells(table: Table, column: str, source: str) -> Iterator[Source]:
         elif not one.cells.get(name, "").strip():
             yield _unread(source, one.line, f"the column {name} is blank in this row", "write the prompt there, or delete the row")
         else:
-            yield _whole(Source(one.line, one.cells[name], "", {**one.cells, "text": one.cells[name]}), source)
+            yield _whole(Source(one.line, one.cells[name], "", Record({**one.cells, "text": one.cells[name]})), source)
 
 
 def _json_lines(lines: Iterable[tuple[str, str]], column: str, source: str, records: bool = False) -> Iterator[Source]:
@@ -280,7 +281,7 @@ def _json(
         if records and isinstance(one, dict) and said and (wrong := _misshapen(one)):
             yield _unread(source, number, wrong, "export it again from Syntagma, or correct that part")
         elif isinstance(said, str) and said.strip() and (own or "formula" in one or "id" in one or len(one) <= 3):
-            yield _whole(Source(number, said, "", one if isinstance(one, dict) else {"text": said}), source)
+            yield _whole(Source(number, said, "", Record(one if isinstance(one, dict) else {"text": said})), source)
         elif nested and not isinstance(value, list) and not (isinstance(one, dict) and _SAYS & one.keys()):
             yield _whole(Source(number, text.strip()), source)
         else:

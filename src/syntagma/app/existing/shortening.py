@@ -1,18 +1,13 @@
 """Prompts into the limits of a model: those that a formula made are written again by it, all others by their own text."""
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from functools import cache
-from gzip import decompress
 from importlib.util import find_spec
-from math import log10
-from pathlib import Path
 from typing import NamedTuple
 
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer, troubles
-from syntagma.app.composing.records import says_more
-from syntagma.app.existing.checks import model_of
 from syntagma.app.existing.prompt_files import Source
 from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
@@ -22,19 +17,15 @@ from syntagma.core.drafting.fills import BadFills
 from syntagma.core.fitting import Bit, TooLong, fit_text
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.models.profile import Profile
-from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formula_matching import Matcher
 from syntagma.core.reading.prompt_pieces import PART, Reading
 from syntagma.core.reading.shortening import Shortened, shorten
 from syntagma.core.reading.weighing import USUAL
+from syntagma.core.records import Record
 from syntagma.core.writing.prompt import Manner
 from syntagma.core.writing.prompt_writer import Writer
 
-# ──── How common words are in English, from the lists of the package wordfreq (an extra): its file is read as it is, since the package itself takes half a second to import.
-
-
-_LIST = "data/large_en.msgpack.gz"  # a list of words for each hundredth part of a decade, the commonest first
-_PLAIN = regex(r"(?:[a-z]|\d(?!\d))+(?:-(?:[a-z]|\d(?!\d))+)*")  # words that are in the list as they are; all others are the package's own business
+# ──── How common words are in English, from the lists of the package wordfreq (an extra).
 
 
 @cache
@@ -42,33 +33,17 @@ def frequencies() -> Callable[[str], float] | None:
     """What gives the frequency of a word on the Zipf scale (0 to 8, the logarithm of how often it comes among a thousand million words);
     None if the package is not installed. Source of the scale: W. J. B. van Heuven and others, SUBTLEX-UK, Quarterly Journal of
     Experimental Psychology 67 (2014)."""
-    found = find_spec("wordfreq")
-    if found is None or not found.submodule_search_locations:
+    if find_spec("wordfreq") is None:
         return None
-    path = Path(found.submodule_search_locations[0], _LIST)
-    if not path.is_file():
-        return _by_the_package
-    from msgspec import msgpack
-
-    _, *lists = msgpack.decode(decompress(path.read_bytes()))
-    hundredths = {word: number for number, words in enumerate(lists) for word in words}
 
     @cache
     def zipf(word: str) -> float:
-        if not _PLAIN.fullmatch(word):
-            return _by_the_package(word)
-        parts = [found for part in word.split("-") if (found := hundredths.get(part)) is not None]
-        if len(parts) <= word.count("-"):
-            return 0.0
-        return round(9 - log10(sum(10 ** (part / 100) for part in parts)), 2)  # as rare as its parts together: 1/f = 1/f₁ + 1/f₂
+        from wordfreq import zipf_frequency  # imported late: it takes half a second
+
+        return zipf_frequency(word, "en")
 
     return zipf
 
-
-def _by_the_package(word: str) -> float:
-    from wordfreq import zipf_frequency
-
-    return zipf_frequency(word, "en")
 
 # ──── Prompts made shorter: what is known of one (reach, marks, how common its words are) brought together.
 
@@ -162,26 +137,25 @@ class FittedPrompt(NamedTuple):
 def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> FittedPrompt:
     """A prompt into the limits of a model, else of the one that its record names. Raises Trouble if no model is named."""
     line, record = prompt.line, prompt.record
-    name = model or model_of(record)
+    name = model or record.model or None
     if not name and not workspace.settings.get("model"):
         raise Trouble("no model was named, so no limit is known", "write --model dunlin-still; `syntagma model` lists them", 2)
     try:
-        if refused := care(record["text"]):
+        if refused := care(record.text):
             raise BadFills([refused])
         made = _again(workspace, record, name)
         return _of_formula(line, made) if made else _of_text(workspace, line, record, name)
     except (BadFills, TooLong) as bad:
-        return FittedPrompt(line, "", "", (Bit(record["text"], True),), troubles(bad))
+        return FittedPrompt(line, "", "", (Bit(record.text, True),), troubles(bad))
 
 
-def _again(workspace: Workspace, record: Mapping, model: str | None) -> Composed | None:
+def _again(workspace: Workspace, record: Record, model: str | None) -> Composed | None:
     """The prompt of a record written again by its formula; None if it was not made by one that is there."""
-    formula, fills = record.get("formula"), record.get("fills")
-    if not isinstance(formula, str) or not isinstance(fills, dict) or says_more(record):
+    if not record.formula or record.fills is None or record.says_more:
         return None
     try:
-        ask = Ask(formula, model, record.get("looks") or (), manner=Manner(stress=record.get("stress") or {}))
-        given = {slot: fill if isinstance(fill, list) else str(fill) for slot, fill in fills.items() if fill}
+        ask = Ask(record.formula, model, record.looks, manner=Manner(stress=record.stress))
+        given = {slot: fill for slot, fill in record.fills.items() if fill}
         return Composer(workspace, ask, remarks=False).compose(given)
     except (Trouble, Refused):
         return None
@@ -215,7 +189,7 @@ def marked(made: Composed) -> tuple[Bit, ...]:
     return tuple(bits)
 
 
-def _of_text(workspace: Workspace, line: int, record: Mapping, model: str | None) -> FittedPrompt:
+def _of_text(workspace: Workspace, line: int, record: Record, model: str | None) -> FittedPrompt:
     profile = workspace.model(model)
     found = fit_text(record["text"], profile)
     limit = profile.text_limit or profile.limit("whole")

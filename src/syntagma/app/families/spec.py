@@ -133,7 +133,7 @@ def read_plan(text: str, source: str) -> FamilySpec:
     mistakes = []
     for key in _RANGED:
         values = getattr(plan, key)
-        for value in values.values() if isinstance(values, dict) else values if isinstance(values, list) else [values]:
+        for value in values.values() if key == "stress" else values if key == "without" else [values]:
             try:
                 if value is not None:
                     number(_RANGED[key], value)

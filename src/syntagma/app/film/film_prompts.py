@@ -31,6 +31,7 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Reference
 from syntagma.core.notation.toml import TomlFile
 from syntagma.core.picking.situations import number_of
+from syntagma.core.records import Record
 from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
@@ -371,8 +372,9 @@ def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
     not. Raises Trouble."""
     found: dict[str, list[Sent]] = {}
     for number, record in enumerate(records, 1):
-        film = record.get("film")
-        if not isinstance(film, dict) or film.get("kind") != "clip" or record.get("status", "sent") in ("open", "removed", "approved"):
+        found_film = Record(record).film
+        film = found_film.values if found_film else {}
+        if film.get("kind") != "clip" or record.get("status", "sent") in ("open", "removed", "approved"):
             continue
         try:
             parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])

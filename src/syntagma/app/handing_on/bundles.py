@@ -13,6 +13,7 @@ from PIL import Image, ImageOps
 from syntagma.app.results.adding import MOST, Keeper
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Refused, Trouble, perhaps
+from syntagma.core.records import joined
 from syntagma.formats.archive import apart, safe_name, write_archive
 from syntagma.formats.metadata.pictures import ENDINGS as PICTURES
 from syntagma.formats.metadata.pictures import bare, signed
@@ -303,8 +304,7 @@ def subjects_of(workspace: Workspace) -> Callable[[Kept], str]:
 
 
 def _fills(kept: Kept) -> dict[str, str]:
-    fills = kept.record.get("fills")
-    return {slot: given if isinstance(given, str) else ", ".join(map(str, given)) for slot, given in fills.items()} if isinstance(fills, dict) else {}
+    return {slot: joined(given, ", ") for slot, given in (kept.record.fills or {}).items()}
 
 
 def _made(kept: Kept, data: bytes, wanted: Delivery, how: BundleSpec) -> Delivered:
@@ -350,7 +350,7 @@ def _ratio(kept: Kept, data: bytes) -> str:
             return ""
         near = min(_RATIOS, key=lambda one: abs(one[0] / one[1] - wide / high))
         return f"{near[0]}:{near[1]}" if abs(near[0] / near[1] - wide / high) < 0.02 else f"{wide}:{high}"
-    return str(dict(kept.record.get("parameters") or {}).get("ratio", ""))
+    return str(kept.record.parameters.get("ratio", ""))
 
 
 def _row(name: str, kept: Kept, made: Delivered, wanted: Delivery, how: BundleSpec, subject: str) -> dict[str, str]:

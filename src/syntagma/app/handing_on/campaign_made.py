@@ -245,7 +245,7 @@ def _pictures(workspace: Workspace, records: Sequence[Mapping[str, Any]]) -> lis
 
     pictures = []
     with Library(workspace.folder, True).whole() as library:
-        found = [library.get(row[0]) for record in records for row in library.base.execute("select id from kept where dropped = '' and text = ? order by id", (str(record["text"]),))]
+        found = [kept for record in records for kept in library.with_text(str(record["text"]))]
         for kept in sorted(found, key=lambda one: -(one.rating or one.judged or 0)):
             if small := Thumbnails(library).of(kept, LARGE // 2):
                 rated = kept.judged if kept.rating is None else kept.rating

@@ -21,6 +21,7 @@ from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.models.measure import estimated_tokens
 from syntagma.core.picking.picker import Picker
+from syntagma.core.records import joined
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.table_in import Table
@@ -36,14 +37,14 @@ def kept_fills(workspace: Workspace, formula: str, rating: float) -> tuple[list[
     found, out = [], 0
     with library_of(workspace) as library:
         for kept in library.find(LibraryQuery(rating=rating, formula=formula)):
-            fills = kept.record.get("fills")
+            fills = kept.record.fills
             said = re.search(r"training: (\w+)", kept.use)
-            if not isinstance(fills, dict):
+            if fills is None:
                 continue
             if not said or said[1] != "yes":
                 out += 1
                 continue
-            found.append({slot: given if isinstance(given, str) else "; ".join(map(str, given)) for slot, given in fills.items()})
+            found.append({slot: joined(given) for slot, given in fills.items()})
     return found, out
 
 # ──── Data sets of instruction and prompt: made by the formulas' own rules, balanced, none near another, split so that training and test share nothing that would give an answer away.

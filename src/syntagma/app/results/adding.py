@@ -1,7 +1,7 @@
 """Keeping results with the prompts that made them: files by hand, and all of a sheet that is done."""
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -12,7 +12,8 @@ from syntagma.app.existing.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Refused, Trouble
 from syntagma.core.reading.reader import Reader
-from syntagma.core.sheets import DONE
+from syntagma.core.records import Record
+from syntagma.core.sheets import DONE, SheetRow, TakeId
 from syntagma.formats.metadata.pictures import BadPicture, bare, said, signed
 from syntagma.formats.metadata.xmp import Properties
 from syntagma.storage.files import make_folder, read_bytes
@@ -67,31 +68,30 @@ class Keeper:
         self._facets: dict[str, dict[str, str]] = {}
         self._reader: Reader | None = None
 
-    def keep(self, path: Path, record: Mapping[str, Any], remarks: Remarks = NONE, **known: Any) -> One:
+    def keep(self, path: Path, record: Record, remarks: Remarks = NONE, **known: Any) -> One:
         """Keep one file with the record of its prompt. Raises Trouble."""
         if path.suffix.lower() not in ENDINGS:
             raise Trouble(f"{path} is not a picture, a clip or a sound", f"keep {', '.join(ENDINGS[:4])} …", 2)
         text = str(record.get("text", ""))
         values = {
-            "text": text, "negative": str(record.get("negative", "") or ""), "model": str(record.get("model", "") or ""), "formula": str(record.get("formula", "") or ""), "record": dict(record),
+            "text": text, "negative": record.negative, "model": record.model, "formula": record.formula, "record": dict(record),
             **{key: value for key, value in known.items() if value not in (None, "")}, **{key: value for key, value in remarks.values.items() if value not in (None, "")},
         }  # fmt: skip
         number, new = self.library.keep(path, values, remarks.labels, list(self.terms_of(record)))
         return One(number, new, str(path))
 
-    def terms_of(self, record: Mapping[str, Any]) -> Iterator[tuple[str, str]]:
+    def terms_of(self, record: Record) -> Iterator[tuple[str, str]]:
         """(Facet, term) of each fill of a record; of a prompt that has none, what the reader finds in its words."""
-        fills = record.get("fills")
-        if isinstance(fills, dict) and fills:
-            facets = self._facets_of(str(record.get("formula", "")))
-            for slot, given in fills.items():
+        if record.fills:
+            facets = self._facets_of(record.formula)
+            for slot, given in record.fills.items():
                 facet = facets.get(slot, slot)
-                for text in given if isinstance(given, list) else re.split(r"(?<!\\);", str(given)):
+                for text in given if isinstance(given, list) else re.split(r"(?<!\\);", given):
                     if text.strip():
                         term = self.workspace.vocabulary[facet].get(text.strip()) if facet and facet in self.workspace.vocabulary else None
                         yield facet, term.term if term else text.strip()
             return
-        text = str(record.get("text", ""))
+        text = record.text
         if text.strip() and len(text) < 6000:
             if self._reader is None:
                 self._reader = reader_of(self.workspace)
@@ -142,9 +142,9 @@ class Keeper:
         return f"commercial use: {terms.commercial}; training: {terms.training}{read}"
 
 
-def record_of_row(row) -> dict[str, Any]:
+def record_of_row(row: SheetRow) -> Record:
     """The record of a sheet's row as it was sent."""
-    made = {**row.record, "text": row.text, "model": row.model, "row": {**dict(row.record.get("row") or {}), "id": row.id}}
+    made = {**row.record, "text": row.text, "model": row.model, "row": {**row.record.row, "id": row.id}}
     if row.record.get("text") not in (None, row.text):
         made["edited"] = True  # by hand, so the fills do not say all of it
     if row.negative:
@@ -153,7 +153,7 @@ def record_of_row(row) -> dict[str, Any]:
         made["parameters"] = dict(row.parameters)
     if row.request:
         made["request"] = dict(row.request)
-    return made
+    return Record(made)
 
 
 def _ended(ledger: Ledger, sheet: str, take: str) -> str:
@@ -161,21 +161,21 @@ def _ended(ledger: Ledger, sheet: str, take: str) -> str:
     return next((one["ended"] or one["began"] for one in reversed(attempts) if one["state"] not in ("unsent",)), "")
 
 
-def prompt_named(workspace: Workspace, what: str) -> dict[str, Any]:
+def prompt_named(workspace: Workspace, what: str) -> Record:
     """The record that a person means: a row of a sheet by its id, a record of the workspace's files by its id, a file with one prompt, or the words themselves.
     Raises Trouble."""
     folder = workspace.folder or Path()
     if re.fullmatch(r"r[0-9a-f]{9}(-\d+)?(\.\d+)?", what) and (folder / "ledger.sqlite").is_file():
         with opened(workspace, read_only=True) as ledger:
             for sheet in ledger.sheets():
-                if row := ledger.row(sheet, what.partition(".")[0]):
+                if row := ledger.row(sheet, TakeId.read(what).row or what):
                     return record_of_row(row)
         raise Trouble(f"no sheet has the row {what}", "syntagma sheet lists the sheets", 2)
     if re.fullmatch(r"[0-9a-f]{16}", what):
         for path in sorted(folder.glob("*.jsonl")):
             for one in prompts_of_file(path, records=True):
                 if not one.mistake and one.record.get("id") == what:
-                    return {**one.record, "text": one.text}
+                    return one.record.changed(text=one.text)
         raise Trouble(f"no file of prompts here has the id {what}", "name the file, or give the prompt in quotes", 2)
     if "\n" not in what and len(what) < 250 and Path(what).is_file():
         found = list(prompts_of_file(what, records=True))
@@ -183,10 +183,10 @@ def prompt_named(workspace: Workspace, what: str) -> dict[str, Any]:
             raise Refused(wrong)
         if len(found) != 1:
             raise Trouble(f"{what} has {len(found)} prompts", "choose one by its id (--prompt ID)", 2)
-        return {**found[0].record, "text": found[0].text}
+        return found[0].record.changed(text=found[0].text)
     if not what.strip():
         raise Trouble("the prompt is blank", 'write --prompt "…"', 2)
-    return {"text": what}
+    return Record({"text": what})
 
 
 def said_in(path: Path) -> str:

@@ -4,13 +4,13 @@ import re
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.batches.sheets import Sheet, opened
 from syntagma.app.results.adding import ENDINGS, PICTURES, Keeper, One, Remarks, record_of_row, said_in
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Trouble
-from syntagma.core.sheets import REMOVED
+from syntagma.core.sheets import REMOVED, TakeId
 
 # ──── Which row of a sheet a file downloaded by hand belongs to: by what the file says of itself, its name, its size and ratio, its order and time.
 
@@ -187,21 +187,21 @@ def looked_at(workspace: Workspace, folder: Path, name: str) -> list[TakeMatch]:
         raise Trouble(f"{folder} has no pictures, clips or sounds", "name the folder that they were downloaded to", 2)
     with opened(workspace, read_only=True) as ledger:
         sheet = Sheet(workspace, ledger, name)
-        attempts: dict[str, list[dict]] = {}
+        attempts: dict[str, list[dict[str, Any]]] = {}
         for one in ledger.attempts(name):
             attempts.setdefault(f"{one['row']}.{one['number']}", []).append(one)
         takes = []
         for row in sheet.rows.values():
             if row.status == REMOVED and not sheet.takes.get(row.id):
                 continue
-            names = [take.id for take in sheet.takes.get(row.id, ())] or [f"{row.id}.{number}" for number in range(1, row.takes + 1)]
+            names = [take.id for take in sheet.takes.get(row.id, ())] or [str(TakeId(row.id, number)) for number in range(1, row.takes + 1)]
             for take in names:
                 own = attempts.get(take, [])
                 takes.append(OpenTake(row.id, take, row.text, row.model, tuple(one["task"] for one in own if one["task"]), _size(row.parameters), max((seconds(one["began"]) for one in own), default=0.0)))
     return matched(files, takes)
 
 
-def _size(parameters) -> tuple[int, int] | None:
+def _size(parameters: Mapping[str, Any]) -> tuple[int, int] | None:
     """The size that parameters ask for: width and height, 1024x768, or a ratio 3x2, 16:9."""
     values = {str(key).lower(): str(value) for key, value in parameters.items()}
     if values.get("width", "").isdigit() and values.get("height", "").isdigit():

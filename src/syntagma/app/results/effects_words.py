@@ -1,7 +1,7 @@
 """The figure of effects: each choice with its interval, what is said of it, and the sentence on top."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -195,7 +195,7 @@ def figure(found: EffectsReport, path: str) -> None:
         pyplot.close(drawn)
 
 
-def _scale(found: EffectsReport):
+def _scale(found: EffectsReport) -> tuple[Callable[[float], float], float, str]:
     """How an effect is drawn, where nothing lies on that scale, and what the scale is called."""
     if found.outcome == "wins":
         return lambda value: pairs_won(value, found.fit.scatter) * 100, 50.0, "% of pairs won against the other choices of its axis (50: no difference)"

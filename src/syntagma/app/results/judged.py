@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -15,7 +16,8 @@ from syntagma.core.diagnostics import Refused, Trouble, perhaps
 from syntagma.core.judging.observed import Factors, FamilyPrompt, JudgedTake, factors_of
 from syntagma.core.judging.pairs import PairAnswer
 from syntagma.core.judging.phrases import Verdict
-from syntagma.core.sheets import CANCELLED, EXPIRED, FAILED, REFUSED
+from syntagma.core.records import Record
+from syntagma.core.sheets import CANCELLED, EXPIRED, FAILED, REFUSED, TakeId
 from syntagma.storage.ledger import LEDGER
 from syntagma.storage.library import Judgement, Kept, Library, LibraryQuery
 
@@ -89,18 +91,15 @@ class Judged(NamedTuple):
         return sorted({one.judge for one in self.judgements} | {OWNER for one in self.kept if one.rating is not None})
 
 
-def choices_of(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
+def choices_of(records: Sequence[Record]) -> list[dict[str, str]]:
     """The choice on each axis, for each record of a family: from its design if it has one, else from the slots whose fills differ."""
     base: dict[str, str] = {}
     own: list[dict[str, str]] = []
     for record in records:
-        design = record.get("design")
-        changes = design.get("changes") if isinstance(design, dict) else None
         found = {}
-        for axis, pair in (changes.items() if isinstance(changes, dict) else ()):
-            if isinstance(pair, list) and len(pair) == 2:
-                base.setdefault(axis, _said(pair[0]))
-                found[axis] = _said(pair[1])
+        for axis, (first, here) in (record.design.changes.items() if record.design else ()):
+            base.setdefault(axis, _said(first))
+            found[axis] = _said(here)
         own.append(found)
     if not base:
         own, base = _by_fills(records), {}
@@ -108,14 +107,14 @@ def choices_of(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
     if len(set(models)) > 1:
         own = [{**one, "model": model} for one, model in zip(own, models, strict=True)]
     names = [name for name in dict.fromkeys([*base, *(name for one in own for name in one)]) if name not in DRAWS]
-    fills = next((list(record["fills"]) for record in records if isinstance(record.get("fills"), dict)), [])
+    fills = next((list(record.fills) for record in records if record.fills is not None), [])
     names.sort(key=lambda name: fills.index(name) if name in fills else len(fills))
     return [{name: one.get(name, base.get(name, "")) for name in names} for one in own]
 
 
-def _by_fills(records: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
+def _by_fills(records: Sequence[Record]) -> list[dict[str, str]]:
     """What differs between fills, where few different ones are shared by many."""
-    fills = [record["fills"] if isinstance(record.get("fills"), dict) else {} for record in records]
+    fills = [record.fills or {} for record in records]
     names = list(dict.fromkeys(name for one in fills for name in one))
     axes = []
     for name in names:
@@ -130,7 +129,7 @@ def _said(value: object) -> str:
     return text or BLANK
 
 
-def family_of_records(records: Sequence[Mapping[str, Any]]) -> list[FamilyPrompt]:
+def family_of_records(records: Sequence[Record]) -> list[FamilyPrompt]:
     """The prompts of a family, draws of one prompt taken together."""
     found: dict[str, FamilyPrompt] = {}
     for number, choices in enumerate(choices_of(records)):
@@ -144,20 +143,18 @@ def factors_of_file(path: Path) -> tuple[Factors, int]:
     read = list(prompts_of_file(path, records=True))
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
-    records: list[Mapping[str, Any]] = [{**one.record, "text": one.text} for one in read]
+    records = [one.record.changed(text=one.text) for one in read]
     return factors_of(family_of_records(records)), max((draws_of(record) for record in records), default=1)
 
 
-def draws_of(record: Mapping[str, Any]) -> int:
+def draws_of(record: Record) -> int:
     """How many results per prompt is to have, as its family asks."""
-    design = record.get("design")
-    takes = design.get("takes") if isinstance(design, dict) else None
-    return takes if isinstance(takes, int) and takes > 1 else 1
+    return max(1, (record.design.takes if record.design else None) or 1)
 
 
 def judged(workspace: Workspace, library: Library, name: str) -> Judged:
     """A sheet, or what has a label, with what was said of it. Results of a sheet that are done and not kept yet are kept first. Raises Trouble."""
-    sheet_records: dict[str, Mapping[str, Any]] = {}
+    sheet_records: dict[str, Record] = {}
     refused_rows: dict[str, int] = {}
     missing = 0
     known_sheets: list[str] = []
@@ -169,7 +166,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
                 sheet = Sheet(workspace, ledger, name)
                 for row in sheet.rows.values():
                     if sheet.takes.get(row.id) or row.status != "removed":
-                        sheet_records[row.id] = {**row.record, "text": row.text, "model": row.model}
+                        sheet_records[row.id] = row.record.changed(text=row.text, model=row.model)
                     for take in sheet.takes.get(row.id, ()):
                         if take.state == REFUSED:
                             refused_rows[row.id] = refused_rows.get(row.id, 0) + 1
@@ -195,7 +192,7 @@ def judged(workspace: Workspace, library: Library, name: str) -> Judged:
         names.append(prompt)
         prompts.setdefault(prompt, FamilyPrompt(prompt, choices))
     by_row = dict(zip(rows, names, strict=True))
-    prompt_of = {one.id: by_row.get(one.take.rpartition(".")[0] if sheet_records else str(one.id), "") for one in kept}
+    prompt_of = {one.id: by_row.get(TakeId.read(one.take).row if sheet_records else str(one.id), "") for one in kept}
     refused: dict[str, int] = {}
     for name_of_row, count in refused_rows.items():
         refused[by_row[name_of_row]] = refused.get(by_row[name_of_row], 0) + count
@@ -256,8 +253,7 @@ def verdicts_of(family: Judged) -> list[Verdict]:
 
 def phrases_of(kept: Kept) -> list[tuple[str, str]]:
     """(Slot, words) of each choice in a prompt, in the order of its text; those that differ from its words too."""
-    fills = kept.record.get("fills")
-    found = [(slot, _said(fill)) for slot, fill in fills.items() if fill] if isinstance(fills, dict) else []
+    found = [(slot, _said(fill)) for slot, fill in (kept.record.fills or {}).items() if fill]
     return sorted(found, key=lambda one: (kept.text.lower().find(one[1].lower()) % (len(kept.text) + 1)))
 
 
@@ -267,6 +263,6 @@ def asked_of(kept: Kept) -> list[tuple[str, str]]:
     return [(slot, words) for slot, words in phrases_of(kept) if any(word in text for word in words.lower().replace("-", " ").split() if len(word) > 2)]
 
 
-def with_library(workspace: Workspace):
+def with_library(workspace: Workspace) -> AbstractContextManager[Library]:
     """The library, made if there is none yet: what is done may have to be kept first."""
     return library_of(workspace, read_only=False)

@@ -5,7 +5,7 @@ import json
 import mimetypes
 import re
 import threading
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from secrets import token_urlsafe
 from typing import Any
@@ -18,6 +18,7 @@ from syntagma.core.judging.observed import RATINGS
 from syntagma.core.judging.pairs import PairAnswer, enough, next_one, next_pair, pair_list, pairs_wanted, wanted
 from syntagma.core.judging.phrases import VERDICTS
 from syntagma.core.notation.json_in import read_json
+from syntagma.core.sheets import TakeId
 from syntagma.formats.table_in import harmless
 from syntagma.storage.files import whole_file
 from syntagma.storage.library import Judgement, Library, kind_of
@@ -92,7 +93,8 @@ class Judging:
 
 
 def _seed(judge: str) -> int:
-    return sum(ord(letter) * 31**i for i, letter in enumerate(judge[:12])) % 1_000_003
+    total: int = sum(ord(letter) * 31**i for i, letter in enumerate(judge[:12]))
+    return total % 1_000_003
 
 
 def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int]) -> Judgement:
@@ -167,7 +169,10 @@ def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, 
 
 def _of_row(judging: Judging, cells: Mapping[str, str], judge: str) -> list[dict[str, Any]]:
     """The judgements in a row of a sheet."""
-    by_row = lambda name: [one.id for one in judging.family.kept if name and (one.take == name or one.take.rpartition(".")[0] == name)]  # noqa: E731
+
+    def by_row(name: str) -> list[int]:
+        return [one.id for one in judging.family.kept if name and name in (one.take, TakeId.read(one.take).row)]
+
     own = by_row(cells.get("id", "").strip())
     found = []
     if (rating := cells.get("rating", "").strip()) and own:
@@ -275,7 +280,7 @@ class _JudgeHandler(BaseHTTPRequestHandler):
             return None
         return path, parse_qs(parts.query)
 
-    def _asked(self, answer) -> None:
+    def _asked(self, answer: Callable[[Judging], Any]) -> None:
         with self.server.lock:
             judging = self.server.with_library()
             try:

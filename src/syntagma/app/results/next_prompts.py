@@ -81,7 +81,7 @@ class _Written:
 
     def __init__(self, workspace: Workspace, family: Judged, factors: Factors):
         self.workspace, self.factors, self.rules = workspace, factors, family.rules
-        self.record = next((dict(one.record) for one in family.kept if isinstance(one.record.get("fills"), dict)), {})
+        self.record = next((dict(one.record) for one in family.kept if one.record.fills is not None), {})
         self._composers: dict[tuple[str, str], Composer] = {}
         self._made: dict[tuple[int, ...], Next | None] = {}
 

@@ -16,6 +16,7 @@ from syntagma.app.workspace.html_pages import as_data, data_uri, page
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Trouble
 from syntagma.core.models.prices import priced
+from syntagma.core.records import Record
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import make_folder, whole_file, within, write_text
 from syntagma.storage.library import FOLDER, LIBRARY, Kept, Library, LibraryQuery, kind_of
@@ -44,10 +45,10 @@ def set_picture(workspace: Workspace, library: Library, term: Term, file: Path) 
 
 def pairs_of(library: Library, facet: str) -> dict[str, PicturePair]:
     """For terms of a facet two results with the same prompt but for that term, the best rated first."""
-    groups: dict[tuple, dict[str, Kept]] = {}
+    groups: dict[tuple[object, ...], dict[str, Kept]] = {}
     for kept in sorted(library.find(LibraryQuery(), MOST), key=lambda one: -(one.rating or 0)):
-        fills = kept.record.get("fills")
-        if not isinstance(fills, dict):
+        fills = kept.record.fills
+        if fills is None:
             continue
         own = [slot for slot in fills if slot == facet or _facet_of(kept, library, slot) == facet]
         for slot in own:
@@ -64,9 +65,7 @@ def pairs_of(library: Library, facet: str) -> dict[str, PicturePair]:
 
 
 def _facet_of(kept: Kept, library: Library, slot: str) -> str:
-    said = str(kept.record["fills"][slot])
-    row = library.base.execute("select facet from terms where kept = ? and term = ?", (kept.id, said)).fetchone()
-    return row[0] if row else ""
+    return library.facet_of(kept.id, str(kept.record["fills"][slot]))
 
 
 def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequence[Term], target: Path) -> int:
@@ -86,7 +85,7 @@ def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequenc
     return pictured
 
 
-def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term]) -> list[dict]:
+def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term]) -> list[dict[str, Any]]:
     thumbs, own = Thumbnails(library), library.pictures()
     pairs = {facet: pairs_of(library, facet) for facet in facets}
     counts = {(facet, normal(term)): (used, rated) for facet, term, used, rated in library.terms()}
@@ -109,12 +108,12 @@ def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term
 def _small(path: Path, library: Library) -> str:
     name, ending = path.stem, path.suffix
     thumb = Thumbnails(library)
-    kept = Kept(0, name, ending, 0, "", "", "", "", "", "", "", "", None, "", None, "", "", "", "", {})
+    kept = Kept(0, name, ending, 0, "", "", "", "", "", "", "", "", None, "", None, "", "", "", "", Record({}))
     made = thumb.of(kept)
     return data_uri(made if made is not None else path)
 
 
-def _card(term: Term, pictures: list[dict], counts: str) -> dict:
+def _card(term: Term, pictures: list[dict[str, Any]], counts: str) -> dict[str, Any]:
     return {"name": term.term, "gloss": term.gloss, "star": term.star, "note": term.note, "pictures": pictures, "counts": counts, "words": " ".join([term.term, term.gloss, *term.aka, *term.tags]).lower()}
 
 # ──── Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file (with a folder beside it if there are many pictures); no request to anywhere, no framework.
@@ -167,7 +166,8 @@ def _first_picture(path: Path) -> Any:
 
     try:
         with av.open(str(path)) as clip:
-            return next(clip.decode(video=0)).to_image()
+            frame: Any = next(clip.decode(video=0))
+            return frame.to_image()
     except (av.FFmpegError, StopIteration, IndexError, ValueError) as error:
         raise OSError(f"not a readable clip ({type(error).__name__})") from None
 
@@ -183,9 +183,7 @@ def write_library_page(library: Library, found: Sequence[Kept], target: Path, ti
         raise Trouble(f"can't write a page as {target}", "name it .html", 2)
     thumbs = Thumbnails(library)
     beside = target.with_name(f"{target.stem}-files") if len(found) > WITHIN else None
-    terms: dict[int, list[list[str]]] = {}
-    for number, facet, term in library.base.execute("select kept, facet, term from terms"):
-        terms.setdefault(number, []).append([facet, term])
+    terms = library.terms_by_result()
     items, gone = [], 0
     for kept in found:
         path = library.file_of(kept)

@@ -73,9 +73,10 @@ def _reconciled(workspace, ledger, collector, sheets, call) -> None:
 def _again(collector, sheets, name: str) -> None:
     """A take that a person wants to be asked for once more."""
     from syntagma.core.diagnostics import Trouble
+    from syntagma.core.sheets import TakeId
 
     for sheet in sheets:
-        if any(one.startswith(name.rpartition(".")[0]) for one in sheet.rows) and name.rpartition(".")[0]:
+        if (row := TakeId.read(name).row) and any(one.startswith(row) for one in sheet.rows):
             take = sheet.take_state(name)
             if not collector.ask_again(sheet.name, take.id):
                 raise Trouble(f"{take.id} is {take.state}, and the service never gave it a task number", "only takes that a service has can be fetched", 2)
@@ -101,10 +102,11 @@ def _cancel(collector, sheets, name: str) -> None:
     import httpx
 
     from syntagma.core.diagnostics import Trouble
+    from syntagma.core.sheets import TakeId
     from syntagma.service.client import Unreadable
 
     for sheet in sheets:
-        row = name.rpartition(".")[0]
+        row = TakeId.read(name).row
         if not any(one.startswith(row) for one in sheet.rows) or not row:
             continue
         take = sheet.take_state(name)

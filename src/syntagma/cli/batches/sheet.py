@@ -164,7 +164,7 @@ def _new(workspace, ledger, call) -> int:
     read = [one for path in call.more for one in prompts_of_file(path, records=True)]
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
-    records = [{**one.record, "text": one.text} for one in read]
+    records = [one.record.changed(text=one.text) for one in read]
     rows = rows_of(workspace, records)
     if not rows:
         raise Trouble("it has no prompts to send", "prompts that a film keeps are not rows", 1)
@@ -331,7 +331,7 @@ def _log(sheet, call) -> int:
         events = sheet.ledger.events(sheet.name, row.id)
         attempts = [{k: v for k, v in one.items() if k not in ("key", "name", "body") and v not in ("", None)} for one in sheet.ledger.attempts(sheet.name) if one["row"] == row.id]
         if call.json:
-            logs.append({"row": row.id, "record": row.record, "events": [dict(zip(("time", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts})
+            logs.append({"row": row.id, "record": dict(row.record), "events": [dict(zip(("time", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts})
             continue
         terminal.say((row.id, terminal.NAME), f"  {terminal.shortened(row.text)}", error=False)
         for at, what, detail in events:

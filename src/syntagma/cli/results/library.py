@@ -81,20 +81,20 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
 def _file(keeper, path: Path, call, remarks):
     from syntagma.app.results.adding import prompt_named, said_in
     from syntagma.core.diagnostics import Trouble
+    from syntagma.core.records import Record
 
     if call.prompt is not None:
         record = prompt_named(keeper.workspace, call.prompt)
     elif said := (said_in(path) if path.is_file() else ""):
-        record = {"text": said}
+        record = Record({"text": said})
         terminal.note(f"{path} carries the prompt “{terminal.shortened(said, 80)}”")
     elif path.is_file() and (number := keeper.library.of_file(path)):
-        record = dict(keeper.library.get(number).record)
+        record = keeper.library.get(number).record
     else:
         raise Trouble(f"which prompt made {path}?", 'write --prompt "…", --prompt ID, or --prompt FILE', 2)
     if call.model:
-        record = {**record, "model": call.model}
-    cost = record.get("cost")
-    known = {"cost": cost["amount"], "currency": str(cost.get("currency", ""))} if isinstance(cost, dict) and isinstance(cost.get("amount"), int | float) else {}
+        record = record.changed(model=call.model)
+    known = {"cost": record.cost.amount, "currency": record.cost.currency} if record.cost else {}
     return keeper.keep(path, record, remarks, **known)
 
 
@@ -335,6 +335,7 @@ def _stars(one) -> str:
 def _shown(one, library) -> None:
     """One of them, whole."""
     from syntagma.core.models.prices import priced
+    from syntagma.core.records import joined
 
     there = library.file_of(one).is_file()
     terminal.say((f"{one.id}", terminal.NAME), f"  {one.path}", ("" if there else "  the file is missing", terminal.WRONG), error=False)
@@ -345,8 +346,8 @@ def _shown(one, library) -> None:
     for name, value in pairs:
         if value:
             terminal.say((f"{name:<10}", terminal.QUIET), value, error=False)
-    for slot, fill in (one.record.get("fills") or {}).items() if isinstance(one.record.get("fills"), dict) else ():
-        terminal.say((f"{slot:<10}", terminal.NAME), "; ".join(fill) if isinstance(fill, list) else str(fill), error=False)
+    for slot, fill in (one.record.fills or {}).items():
+        terminal.say((f"{slot:<10}", terminal.NAME), joined(fill), error=False)
 
 
 def _remove(library, call) -> int:
