@@ -23,6 +23,7 @@ from syntagma.core.picking.scene import HEARD, PLACE, SHIPPED, Scene, stands_for
 from syntagma.core.picking.situated import DETAILS, PAIRED, Begun, Situating, asked_of, slots_at, take_at
 from syntagma.core.picking.situations import OF_SITUATIONS, Moment, Situation
 from syntagma.core.picking.themes import Leaning
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.terms import Facet, Term, Vocabulary, ideas
 from syntagma.core.vocabulary.world import LEAD, BadWorld, Seat, Thing
 from syntagma.core.writing.prompt_writer import Writer
@@ -395,5 +396,5 @@ class Chooser:
 APART = 997  # how far the draws of a call are apart in the order of situations, so families of two draws share little; a prime, so all come
 FEW = 8  # where fewer situations go with what is given, picks without one fill up the number
 PLACES = ("where", "site")  # dimensions of a place, whatever the hour
-ROUND_ABOUT = (PLACE, "action", "object", "wardrobe", "expression", "pose", "lighting", "hour", "weather", "season", "ambience", "sound-effect", "background")  # what nobody picks for one of whom nothing is known
+ROUND_ABOUT = facets.Group("unknown-lead")  # what nobody picks for one of whom nothing is known
 TRIES = 40  # rounds of picks before they are given up

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from syntagma.core.diagnostics import nearest
 from syntagma.core.english.word_lists import NUMBERS as SMALL
-from syntagma.core.reading.lexicon import facet_of_label
+from syntagma.core.vocabulary import facets
 
 NUMBERS = {word: str(n) for n, word in enumerate(SMALL)} | {"a": "1", "dozen": "12", "twenty": "20", "hundred": "100"}
 
@@ -63,7 +63,7 @@ class KnownNames:
         if formula not in self.workspace.formulas():
             return ""
         rules = self.workspace.formula(formula)[0].slots
-        labelled = facet_of_label(word.lower())
+        labelled = facets.facet_of_label(word.lower())
         exact = next((rule.name for rule in rules if _plain(word) in (_plain(rule.name), _plain(rule.facet)) or (rule.facet and rule.facet == labelled)), "")
         return exact or (like(word, [rule.name for rule in rules]) if near else "")
 

@@ -25,6 +25,7 @@ from syntagma.core.reading.formula_rewriting import lowered
 from syntagma.core.reading.outer_form import PROSE, TAGS, outside
 from syntagma.core.reading.prompt_pieces import NEGATIVE, PARAMETER
 from syntagma.core.realising import TextPiece
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.facets import PLAIN, Traits
 from syntagma.core.vocabulary.terms import Vocabulary
 from syntagma.core.vocabulary.world import LEAD
@@ -35,7 +36,7 @@ from syntagma.core.writing.prompt_writer import Writer
 
 
 NO_NOUNS = frozenset("effect sound".split())  # homes of facets whose words are no nouns of a picture: moves, cuts, music
-PLACES = frozenset("setting weather era".split())  # facets that a sentence says with a preposition
+PLACES = facets.Group("said-with-preposition")  # facets that a sentence says with a preposition
 
 
 class Heard(NamedTuple):
@@ -336,7 +337,7 @@ def troubles(bad: Exception) -> list[Finding]:
 if TYPE_CHECKING:
     from syntagma.app.picking import Chooser
 
-BESIDE = ("action", "setting")  # what makes a subject an idea: what it does, and where
+BESIDE = facets.Group("makes-idea")  # what makes a subject an idea: what it does, and where
 TRIES = 60  # draws for one idea before there are no more
 
 

@@ -25,6 +25,7 @@ from syntagma.core.reading.lexicon import key_of
 from syntagma.core.reading.outer_form import LABELLED, NESTED, PROSE, TAGS
 from syntagma.core.reading.prompt_pieces import GLUE, PART, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.facets import PLAIN as PLAIN_FACET
 from syntagma.core.vocabulary.facets import Traits
 from syntagma.core.vocabulary.terms import FORMULAS, Vocabulary, normal, term_of_row
@@ -34,7 +35,7 @@ from syntagma.storage.files import write_new
 MOST_WORDS = 800  # words and signs of an example
 LEAST_CHOICES = 3  # so many different ones make a facet of a formula's own
 LONGEST_TERM, LONGEST_NAME = 12, 40  # words
-OF_SOMEBODY = ("action", "pose", "expression")  # somebody whom the vocabulary knows brings these along
+OF_SOMEBODY = facets.Group("of-somebody")  # somebody whom the vocabulary knows brings these along
 AS_TAGS = Profile(text=TextHabits(register="tags"))
 
 

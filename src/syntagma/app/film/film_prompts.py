@@ -32,6 +32,7 @@ from syntagma.core.models.references import Reference
 from syntagma.core.notation.toml import TomlFile
 from syntagma.core.picking.situations import number_of
 from syntagma.core.records import Record
+from syntagma.core.vocabulary import facets
 from syntagma.core.writing.prompt import Manner, Prompt
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
@@ -91,7 +92,7 @@ FILM_DATA = "film.toml"
 FRAMES = "frames"
 STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
 BETWEEN = "between-frames"
-OF_SCENE = ("subject", "setting", "lighting", "hour", "season", "weather", "palette", "colour-grade", "medium", "era")  # what is picked once for a scene
+OF_SCENE = facets.Group("once-a-scene")  # what is picked once for a scene
 OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the prompts in its own way, or not of a shot list
 
 

@@ -18,13 +18,14 @@ from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.models.prices import priced
 from syntagma.core.notation.json_in import read_json
+from syntagma.core.vocabulary import facets
 from syntagma.core.writing.prompt import Manner
 from syntagma.formats.archive import safe_name
 from syntagma.storage.files import make_folder, read_text, write_text
 from syntagma.storage.library import LIBRARY, Library
 
 BOOK = "made.json"
-INVENTED = ("action", "setting", "hour", "weather", "wardrobe", "pose", "era", "architecture", "ambience", "sound-effect", "music")  # beside those who take part
+INVENTED = facets.Group("invented")  # beside those who take part
 EVERYDAY = "everyday"  # the theme of a business that names none
 TRIES = 12  # other picks, if one has a word that is to be avoided
 

@@ -22,6 +22,7 @@ from syntagma.core.formula.tree import SlotRule
 from syntagma.core.models.measure import estimated_tokens
 from syntagma.core.picking.picker import Picker
 from syntagma.core.records import joined
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.table_in import Table
@@ -52,7 +53,7 @@ def kept_fills(workspace: Workspace, formula: str, rating: float) -> tuple[list[
 
 TRAIN, TEST = "train", "test"
 SHARE = 0.1  # of the pairs that are kept for the test
-_PLACES = ("setting", "action", "looping-motion", "time-passing", "close-detail")  # facets that are kept apart, beside those who take part in a picture
+_PLACES = facets.Group("kept-apart")  # facets that are kept apart, beside those who take part in a picture
 _DETAILS = ("usual", "usual", "usual", "rich", "bare")  # how much the prompts themselves say, in turn
 _MUCH = ("some", "all", "one", "some", "all", "some", "none", "one")
 TRIES = 60  # picks for one pair before the formula has no more to give
@@ -154,9 +155,9 @@ class Maker:
         if not self.share:
             return found
         slots = [(Chooser(self.workspace, writer, Taste((), "rich", self.draw)), rule) for writer in self.writers.values() for rule in writer.rules if rule.name in writer.shown and is_kept_apart(self.workspace, rule)]
-        for facets in (("setting",), (), ("action",)):
+        for wanted in (("setting",), (), ("action",)):
             for chooser, rule in slots:
-                if rule.facet in facets or (not facets and rule.facet not in _PLACES[:2]):
+                if rule.facet in wanted or (not wanted and rule.facet not in ("setting", "action")):
                     self._share_out(chooser.terms(rule.name), found)
         return found
 

@@ -12,6 +12,7 @@ from syntagma.core.formula import Formula, check_formula, is_oneline, read_formu
 from syntagma.core.models import FORMS, PLAIN, Profile
 from syntagma.core.notation.toml import NoToml, read_toml, toml_mistake
 from syntagma.core.picking.themes import Theme, read_theme
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.terms import Index, Term, Vocabulary, index_of, normal
 from syntagma.formats.table_in import read_situations, read_terms
 from syntagma.storage import folders
@@ -70,6 +71,7 @@ class Workspace:
         self._profiles: dict[str, Profile] = {}
         self._reading: list[str] = []  # the models that are being read, each building on the next
         self._facets = self._room("vocabulary", ".csv")
+        facets.use(self._traits)
         self.vocabulary = Vocabulary(self._facets, self._terms, self._traits, self._dimensions, self._indexed)
         self.settings = self._settings()
 

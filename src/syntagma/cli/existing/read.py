@@ -5,6 +5,7 @@ from pathlib import Path
 
 from syntagma.cli import args, prompt_input, terminal
 from syntagma.cli.harmless import shown
+from syntagma.core.vocabulary import facets
 
 # ──── How a reference picture that was read is shown: palette, light, edges, and as fills.
 
@@ -30,24 +31,13 @@ def picture(file: str, seen) -> None:
 # ──── How prompts that were taken apart look in a terminal: the text with its parts coloured, tables of parts, what differs.
 
 
-_INKS = {
-    "green": "subject action pose expression wardrobe animal food object architecture creature-feature",
-    "blue": "setting weather hour era background time-passing",
-    "violet": "lighting light-quality palette mood colour-grade",
-    "teal": "shot-size camera-angle camera-move camera-rig lens focus exposure composition pacing transition",
-    "ochre": "speech voice sound-effect ambience music",
-    "crimson": "medium genre design-style technique finish material film-look lettering pattern badge-shape visual-effect",
-}
-_INK = {facet: ink for ink, facets in _INKS.items() for facet in facets.split()}
-
-
 def ink(piece) -> str:
     """The colour of a piece."""
     if piece.kind == "glue":
         return terminal.QUIET
     if piece.kind != "part":
         return "dim italic"
-    return _INK.get(piece.facet, "")
+    return facets.traits_of(piece.facet).colour
 
 
 def coloured(reading) -> None:

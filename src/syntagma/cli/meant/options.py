@@ -8,7 +8,7 @@ from syntagma.cli.known import KnownNames, like, number_in
 from syntagma.cli.meant import words as say
 from syntagma.cli.meant.calls import CorrectedCall, Lost, lost
 from syntagma.core.diagnostics import nearest
-from syntagma.core.reading.lexicon import facet_of_label
+from syntagma.core.vocabulary import facets
 
 LISTS = {"model": "models", "look": "looks", "theme": "themes", "formula": "formulas", "facet": "facets", "sheet": "sheets", "written_with": "formulas"}  # what an option names
 SAMPLES = {"--draw": "2", "--count": "4", "--takes": "2", "--ideas": "4", "--budget": "10", "--rating": "4", "--to": "40w", "--out": "prompts.txt", "--swap": "red=blue", "--stress": "subject=1.2", "--parameter": "ratio=2:3"}
@@ -81,7 +81,7 @@ def _slot(call: CorrectedCall, word: str, known: KnownNames) -> str:
     formula = next((place for place in call.places if place in known.formulas), "")
     if formula and (slot := known.slot(word, formula, near=False)):
         return slot
-    facet = word if word in known.facets else facet_of_label(word)
+    facet = word if word in known.facets else facets.facet_of_label(word)
     return facet if facet in known.facets else ""
 
 

@@ -13,6 +13,7 @@ from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formula_rewriting import lowered
 from syntagma.core.reading.prompt_pieces import NAMED, PromptPiece, Reading
 from syntagma.core.reading.weights import MIDDLE, STEP, Scorer, logs
+from syntagma.core.vocabulary import facets
 
 # ──── What kind of picture a text asks for: photographed, drawn or made by hand, moving, or a designed thing. Learned from prompts whose kind was marked (training/kinds.py).
 
@@ -106,7 +107,7 @@ def _stem(word: str) -> str:
 
 
 _DETERMINED = re.compile(r"(?:an?|the|one|two|three|four|five|six|seven|eight|nine|ten|some|many|several|his|her|their|my|our|its|\d+)\b", re.I)
-_THINGS = frozenset("subject animal object food architecture".split())
+_THINGS = facets.Group("drawn")
 SURE, CERTAIN = 0.6, 0.8
 
 
@@ -197,7 +198,7 @@ def _with_article(words: str, of: str = "") -> str:
 # ──── A text with what it says of some facets in front: items and sentences are moved whole, and nothing is taken apart for it.
 
 
-_CORE = frozenset("subject action pose animal object food".split())
+_CORE = facets.Group("core")
 MOSTLY = 0.6  # how much of an item's letters a part has that it is moved for
 
 

@@ -25,6 +25,7 @@ from syntagma.core.reading.formula_rewriting import doing, fill_text, lowered, s
 from syntagma.core.reading.outer_form import NESTED, PROSE, TAGS
 from syntagma.core.reading.prompt_pieces import DEED, NAMED, PromptPiece, Reading
 from syntagma.core.reading.reader import SAYING
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.facets import HOMES, Traits
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
@@ -112,9 +113,9 @@ def with_guests(formula: Formula, guests: Sequence[tuple[int, Phrase]]) -> Formu
 SURE = 0.5  # how sure it must be what an item is before it goes into a slot
 LISTED = 0.4  # and before it counts as an item of a list in a sentence of its own
 WHOLE = 0.8  # how much of an item's letters a part has that is all of it
-KINDS = frozenset("genre medium design-style".split())  # facets that say what kind of picture it is
-_LEADING = frozenset("genre medium design-style shot-size camera-angle camera-move camera-rig".split())  # what may come before the core
-_BESIDE = frozenset("action pose expression wardrobe material creature-feature setting weather hour background".split())  # what is said of the core right after it
+KINDS = facets.Group("kind")  # facets that say what kind of picture it is
+_LEADING = facets.Group("before-core")  # what may come before the core
+_BESIDE = facets.Group("beside-core")  # what is said of the core right after it
 _GENERIC = frozenset("picture photo photograph image shot video clip".split())
 _GOES_ON = regex(r"^(?:and|but|then|while|as|so|or|where|which|who|whose|that|until|till|when|after|before|because|with|without|its|though)\b", re.I)
 _ENUMERATES = regex(r"\b(?:with|of|in|and|between)\b[^,]*$", re.I)  # "vats filled with saffron" may go on: ", indigo and chalk-white dye"

@@ -70,7 +70,7 @@ def _fault_of(text: str) -> NoToml:
         tomlkit.parse(text)
     except ParseError as error:
         before = text.splitlines(keepends=True)[: error.line - 1]
-        return NoToml(_FAULTS.get(type(error).__name__, "this is not TOML"), min(sum(map(len, before)) + max(0, error.col - 1), len(text)))
+        return NoToml(_FAULTS.get(type(error).__name__, "this is not TOML"), min(sum(map(len, before)) + error.col, len(text)))
     except KeyAlreadyPresent:
         return NoToml("a key is given twice")
     except (TOMLKitError, ValueError, RecursionError):
@@ -184,7 +184,7 @@ def scalar(text: str) -> object:
 # ──── A small TOML file of a person's: its values, and mistakes that name the line of a key.
 
 
-SAYS = {str: "text in quotes", bool: "true or false", dict: "a table", list: "a list in square brackets", int: "a whole number"}
+SAYS = {str: "text in quotes", bool: "true or false", dict: "a table", list: "a list in square brackets", int: "a whole number", float: "a number"}
 
 
 def toml_mistake(source: str, text: str, start: int, stop: int, error: NoToml) -> Mistake:
@@ -215,7 +215,7 @@ class TomlFile:
         for key, value in values.items():
             if key not in kinds:
                 self.wrong(key, f"{what} has no key “{key}”", perhaps(key, kinds, f"the keys are {', '.join(kinds)}"), table)
-            elif not isinstance(value, kinds[key]):
+            elif not isinstance(value, (int, float) if kinds[key] is float else kinds[key]):
                 says = SAYS[kinds[key]]
                 self.wrong(key, f"“{key}” takes {says}", f"write {says} after {key} =", table)
             else:

@@ -10,6 +10,7 @@ from syntagma.core.picking.kinds import ANYBODY, at_home, being_of, kind_of, nam
 from syntagma.core.picking.scene import PLACE, SHIPPED, Scene
 from syntagma.core.picking.situations import DETAIL, FRAMING, OF_SITUATIONS, Moment, Situation, nth, turn_of
 from syntagma.core.picking.themes import Leaning
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.terms import Term, Vocabulary, normal
 from syntagma.core.vocabulary.world import LEAD, Seat, Thing
 
@@ -52,7 +53,7 @@ def _outside_braces(phrase: Phrase) -> Iterator[str]:
 
 
 LEADS = {"subject": ("subject", "animal")}  # a slot's facet → the facets of situations that it takes, if they are not its own alone
-CORE = ("setting", "action", "material", "background", "composition", DETAIL, FRAMING)  # what a situation that was written for no formula has to give
+CORE = facets.Group("of-situations")  # what a situation that was written for no formula has to give
 
 
 class Asked(NamedTuple):
@@ -83,7 +84,7 @@ class Asked(NamedTuple):
     def columns(self) -> tuple[frozenset[str], frozenset[str]]:
         """The columns that fill anything that is open; and of those what makes a situation."""
         every = self.open
-        core = {rule.name for rule in self.rules if rule.facet in CORE or rule.name in CORE}
+        core = {rule.name for rule in self.rules if {rule.facet, rule.name} & {DETAIL, FRAMING} or rule.facet in CORE or rule.name in CORE}
         return self.said_in(every), self.said_in(core & every)
 
 
@@ -159,9 +160,9 @@ def deeds_of(asked: Asked) -> Deeds:
 # ──── The situation with which a pick begins: the next one of the formula's own order that goes with what is given, and what of it fills which slot.
 
 
-SETTLED = ("hour", "weather", "ambience", "sound-effect", "mood")  # what a situation with a light of its own leaves open if it says nothing: the light tells hour, sky and mood, and no sound is better than another place's
+SETTLED = facets.Group("told-by-light")  # what a situation with a light of its own leaves open if it says nothing: the light tells hour, sky and mood, and no sound is better than another place's
 SILENT = regex(r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b")  # who does that says no line
-COLOURED = ("palette", "colour-grade")  # what stays open where a situation names a colour
+COLOURED = facets.Group("coloured")  # what stays open where a situation names a colour
 COLOUR = regex(r"\b(?:red|green|blue|white|black|grey|gold|golden|yellow|orange|pink|violet|brown|silver|copper|rust|rose|cream|colou?r\w*)\b")
 LEANT = 2 / 3  # the share of what a theme leans to most that a situation has to have
 ALIKE = {"last-frame": "first-frame"}  # formulas of one clip: of one draw they show one moment of one situation

@@ -16,6 +16,7 @@ from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formula_rewriting import LEADS, lowered
 from syntagma.core.reading.learned_formula import SlotCandidate, formula_text, slot_names
 from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.terms import Term, normal
 
 # ──── What examples have in common: the words that all of them share in the same order, as runs of fixed words.
@@ -162,7 +163,7 @@ def pairs(a: list[str], b: list[str], fixed: set[str]) -> list[tuple[int, int]]:
 
 
 LEAST = 4  # examples that a formula is learned from
-_FORMS = frozenset("setting weather hour".split())
+_FORMS = facets.Group("placed")
 
 
 class Learned(NamedTuple):

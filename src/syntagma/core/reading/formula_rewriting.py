@@ -15,6 +15,7 @@ from syntagma.core.reading.lexicon import bare as bare_word
 from syntagma.core.reading.lexicon import last_word
 from syntagma.core.reading.outer_form import LABELLED, NESTED, TAGS, TIMED, segments
 from syntagma.core.reading.prompt_pieces import CLAUSE, DEED, NAMED, NOUN, PART, QUALITY, PromptPiece, Reading
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
 CAMERA = ("shot-size", "camera-angle", "camera-move", "camera-rig", "lens", "focus", "exposure")
@@ -26,18 +27,13 @@ LEADS = regex(
     r"^(?:lit by|lit with|illuminated by|by the light of|under the light of|shot (?:on|with|through)|taken (?:on|with)|filmed (?:on|with)|with|wearing|dressed in|seen(?! from behind)|set in)\s+",
     re.I,
 )
-# How a part is led to in prose where its words do not say so themselves: {} is the slot.
-_IN_PROSE = {
-    "lighting": "lit by [a {}]", "lens": "shot on [a {}]", "setting": "[a {}]", "weather": "[a {}]", 
-     "mood": 'with [a {} "mood"]', "speech": '"[{}]"', "wardrobe": "in [a {}]", "medium": "[a {}]", "subject": "[a {}]",
-}  # fmt: skip
 _DENIED = regex(r"^(?:did|does|do|could|can|would|will|had|has|have|is|was|were) ", re.I)
 _AND_THEN = regex(r"(?P<lead>\b(?:and|then|but) )(?P<verb>\w+)\b(?! of\b)", re.I)
 _UNDER = regex(r"^(?:under|by|in)\s+(?=an? |the |\w+light\b)", re.I)
 _LINK = regex(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
 _SAYS = regex(r"(?:^\s*|(?:[,;.!?]|(?<!\n)\n)\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$")
 _WITH = regex(r"[,;]\s+(with)\s+$", re.I)
-_PLACED = frozenset("setting weather hour".split())
+_PLACED = facets.Group("placed")
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
 
 
@@ -70,8 +66,8 @@ def slot_for(
 
 
 # Facets of which a quality alone is a part: "tired" is a mood, "misty" no weather to be put behind "in".
-_QUALITIES = frozenset("pose action look pacing voice finish technique film-look colour-grade light-quality design-style era medium".split())
-_DEEDS = frozenset("action pose looping-motion time-passing camera-move visual-effect pacing focus technique exposure composition".split())
+_QUALITIES = facets.Group("quality")
+_DEEDS = facets.Group("deed")
 
 
 def stands(piece: PromptPiece, rule: SlotRule) -> bool:
@@ -258,14 +254,14 @@ def phrase_of(name: str, facet: str, words: str, bare: bool) -> tuple[str, str]:
         return f'"[{name}]"', words
     lead = LEADS.match(words) if not bare else None
     if (
-        lead and lead.group().strip().lower() == _IN_PROSE.get(facet, "").partition(" [")[0]
+        lead and lead.group().strip().lower() == facets.traits_of(facet).lead.partition(" [")[0]
     ):  # it comes back when prose is made of it
         determiner, rest = english.split_determiner(words[lead.end() :])
         taken = determiner.lower() in ("a", "an")
         return f"{escaped(lowered(lead.group()))}[{'a ' if taken else ''}{name}]", rest if taken else words[lead.end() :]
-    if not bare or led or ended or facet not in _IN_PROSE:
+    if not bare or led or ended or not facets.traits_of(facet).lead:
         return f"[{name}]", words
-    return _IN_PROSE[facet].format(name), words
+    return facets.traits_of(facet).lead.format(name), words
 
 
 class _Glued(NamedTuple):

@@ -11,7 +11,8 @@ from syntagma.core.models.patterns import Hit, Recogniser, places
 from syntagma.core.models.profile import ON, Profile
 from syntagma.core.notation.json_in import NoJson, read_json
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.reading.lexicon import GRADES, NEGATIVE_LABELS, PARAMETER_KEYS, facet_of_label
+from syntagma.core.reading.lexicon import GRADES, NEGATIVE_LABELS, PARAMETER_KEYS
+from syntagma.core.vocabulary import facets
 
 PROSE, TAGS, LABELLED, NESTED, TIMED = "prose", "tags", "labelled", "nested", "timed"
 
@@ -190,7 +191,7 @@ def _keeps_out(label: str) -> bool:
 
 def _label(label: str) -> str:
     words = re.split(r"[ ._-]", label.lower())
-    return facet_of_label(label.lower()) or facet_of_label(words[-1])
+    return facets.facet_of_label(label.lower()) or facets.facet_of_label(words[-1])
 
 
 def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:

@@ -15,7 +15,7 @@ from syntagma.core import english
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.features import ENDS, NOTHING_YET, Item, StretchContext, WordRow
-from syntagma.core.reading.lexicon import WORD, Lexicon, bare, facet_of_label
+from syntagma.core.reading.lexicon import WORD, Lexicon, bare
 from syntagma.core.reading.outer_form import Outside, Region, outside, runs
 from syntagma.core.reading.prompt_pieces import (
     CLAUSE,
@@ -32,6 +32,7 @@ from syntagma.core.reading.prompt_pieces import (
 )
 from syntagma.core.reading.weights import FoundPart, PartsModel
 from syntagma.core.reading.words import ReadWord, WordKnowledge, is_determiner, is_lead
+from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.terms import Term
 
 # ──── A text in stretches that are read as one: what is between marks of its outer form.
@@ -68,7 +69,7 @@ def _label(name: str) -> str:
     """What a label says, as far as it is known; else its last word."""
     low = name.lower()
     last = low.replace(".", " ").replace("_", " ").replace("-", " ").split()[-1:] or [""]
-    return facet_of_label(low) or facet_of_label(last[0]) or last[0]
+    return facets.facet_of_label(low) or facets.facet_of_label(last[0]) or last[0]
 
 # ──── Why a part is taken for what it is: what weighed most for its facet, in words.
 
@@ -106,8 +107,8 @@ def _told(stretch: WordRow, part: FoundPart) -> Iterator[tuple[Item, str]]:
         yield f"p={seen.lead}", f"“{seen.lead}” leads to it"
     for x in range(a, b):
         for kind, spoken, whose in (("v", stretch.named[x], "words of the vocabulary's"), ("t", stretch.traded[x], "words of the trade for")):
-            for stop, facets in spoken:
-                if stop <= b and part.facet in facets:
+            for stop, of in spoken:
+                if stop <= b and part.facet in of:
                     yield f"{kind}={part.facet} {'all' if stop - x >= b - a else 'half'}{' end' if stop == b else ''}", f"{whose} {part.facet}"
 
 # ──── A finished prompt taken apart: each piece with its facet, the term that it is or the nearest one, how sure that is and why.
@@ -327,14 +328,14 @@ def _left(words: Sequence[ReadWord], first: int, stop: int) -> Iterator[tuple[in
 def _announced(words: Sequence[ReadWord], a: int, b: int) -> str:
     """The facet that one word before a colon announces at the beginning of a sentence; "" if it does not."""
     begins = a == 0 or words[a - 1].low in ENDS
-    return facet_of_label(words[a].low) if begins and b - a == 1 and b < len(words) and words[b].low == ":" else ""
+    return facets.facet_of_label(words[a].low) if begins and b - a == 1 and b < len(words) and words[b].low == ":" else ""
 
 
-_THINGS = frozenset("subject animal object food setting background architecture".split())
+_THINGS = facets.Group("does-deeds")
 SAYING = frozenset("says said whispers whispered asks asked shouts shouted answers answered replies replied mutters muttered murmurs murmured".split())
 _ELSEWHERE = frozenset("below above outside inside behind meanwhile".split())  # which begin a sentence, and leave the place open
-_MOVING = frozenset("weather lighting light-quality visual-effect sound-effect ambience music".split())  # what these do is not a deed
-_WIDE = frozenset("subject setting medium design-style lens".split())  # what words under such a label are is read of them
+_MOVING = facets.Group("moves-by-itself")  # what these do is not a deed
+_WIDE = facets.Group("wide-label")  # what words under such a label are is read of them
 _IDLE = frozenset(
     """please make create generate draw show give film render imagine need want like would i me we us you can could picture image photo photograph
     video clip scene illustration shot it its there here this that these those he she they him her them his their and or also just now really very

@@ -12,6 +12,7 @@ from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formula_rewriting import lowered
 from syntagma.core.reading.prompt_pieces import PART, PromptPiece, Reading
 from syntagma.core.reading.reader import Reader
+from syntagma.core.vocabulary import facets
 
 LEAST = 4  # words that a scene has at least
 SURE = 0.2  # what is less sure shows nothing
@@ -30,8 +31,8 @@ _ELSEWHERE = regex(
 _TALK = regex(
     r"^(?:we|you|i|our|open|call|visit|contact|since|find us|book|order|welcome)\b", re.I
 )  # a page that speaks of itself
-_SHOWS = frozenset("subject animal food object action setting weather wardrobe pose".split())
-_WHO = frozenset("subject animal object food".split())
+_SHOWS = facets.Group("shown")
+_WHO = facets.Group("who")
 _PRONOUN = regex(r"(?:(?:and|but|then|so|when|while|as)\s+)?(?P<who>he|she|they|it)\b", re.I)
 _NAMED = regex(r"(?P<name>[A-Z][a-z'’-]+(?: [A-Z][a-z'’-]+)?)(?P<said>,? (?:the |an? |who |in |with |whose ).+)?")
 _TITLED = regex(r"(?P<said>(?:the|an?|her|his|my|our) [a-z][\w'’ -]*) (?P<name>[A-Z][a-z'’-]+)", re.A)

@@ -14,14 +14,9 @@ from syntagma.core.english.word_lists import IN_WEIGHING, PREPOSITIONS
 from syntagma.core.models.measure import words as count_words
 from syntagma.core.reading.lexicon import WORD, bare
 from syntagma.core.reading.prompt_pieces import LEFT, PART, PromptPiece, Reading
+from syntagma.core.vocabulary import facets
 
-# What kinds of part carry, 0 to 1: what a picture is of and what is said most, praise least.
-KINDS: Mapping[str, float] = {
-    "speech": 1.0, "subject": 0.95, "animal": 0.9, "food": 0.9, "object": 0.7, "architecture": 0.7, "pose": 0.62, "creature-feature": 0.6, "visual-effect": 0.42, "action": 0.78, "setting": 0.68, "medium": 0.66, "shot-size": 0.6, "camera-move": 0.62, "lighting": 0.56, "hour": 0.5,
-    "weather": 0.5, "wardrobe": 0.48, "palette": 0.46, "design-style": 0.46, "technique": 0.42, "composition": 0.42, "camera-angle": 0.44, "era": 0.5,
-    "lettering": 0.5, "background": 0.42, "mood": 0.34, "lens": 0.3, "film-look": 0.34, "colour-grade": 0.32, "focus": 0.32, "exposure": 0.28, LEFT: 0.14,
-}  # fmt: skip
-OTHER = 0.36
+UNPLACED = 0.14  # what words carry that say nothing that can be placed
 BEHIND_REACH, TWICE, LESS, RARE = 0.15, 0.3, 0.25, 0.06
 USUAL = 4.6  # the mean Zipf frequency of the content words of prompts: rarer ones carry more
 # Nouns that say too little without what describes them.
@@ -29,8 +24,8 @@ _BARE = frozenset(
     """mood atmosphere feeling light lighting detail details palette colours colors tones style background backdrop lens shot hour composition
     grain focus view angle look finish quality resolution exposure shutter film sky weather light-level field""".split()
 )
-_DESCRIBED = frozenset("subject setting wardrobe lighting medium background weather".split()) | {LEFT}
-_TAILED = frozenset("subject action setting wardrobe".split())
+_DESCRIBED = facets.Group("described")
+_TAILED = facets.Group("tailed")
 _NOUNS = frozenset(
     """railway ferry factory library city county country army navy pastry bakery pottery lady fairy cherry strawberry honey money chimney monkey
     donkey turkey valley alley jersey galaxy rugby party story century spray subway tramway gallery ivory ebony pony story laundry canary jury kitchen
@@ -74,7 +69,7 @@ class Weigher:
     def _weight(
         self, i: int, piece: PromptPiece, seen: list[frozenset[str]], before: int
     ) -> tuple[float, tuple[str, ...], frozenset[str]]:
-        carries = KINDS.get(piece.facet, OTHER)
+        carries = facets.traits_of(piece.facet).weight if piece.facet != LEFT else UNPLACED
         reasons = [piece.facet if piece.facet != LEFT else "says nothing that can be placed"]
         words = frozenset(bare(w) for w in WORD.findall(piece.words.lower()) if w not in IN_WEIGHING)
         if words:
@@ -124,7 +119,7 @@ class Weigher:
         end = start + head_end(text[start:]) if text[start:] else start
         weight = 0.8 if piece.term else 0.55
         head = WORD.findall(text[start:end].lower())[-1:]
-        if not deed and head and head[0] not in _BARE and piece.facet in _DESCRIBED:
+        if not deed and head and head[0] not in _BARE and (piece.facet in _DESCRIBED or piece.facet == LEFT):
             words = list(WORD.finditer(text, start, end))
             for word in words[:-1]:
                 if self._describes(word.group(), text[start:end]) and not re.search(r"[-'’]$", text[: word.start()]):

@@ -1,9 +1,10 @@
 """What facets are like: traits that are data (facets.toml), so a facet of a person's own has them too."""
 
 import re
+from collections.abc import Callable, Iterator, Mapping, Set
 from typing import NamedTuple
 
-from syntagma.core.diagnostics import Refused
+from syntagma.core.diagnostics import Refused, perhaps
 from syntagma.core.notation.toml import TomlFile
 
 # Where a good writer says what: the standing order of a picture, then of what moves and sounds.
@@ -19,6 +20,11 @@ class Traits(NamedTuple):
     kin: tuple[str, ...] = ()  # facets whose words people use for its own
     ask: str = ""  # what a form asks
     home: str = ""  # one of HOMES: where a guest of it is in a formula that has no slot for it
+    labels: tuple[str, ...] = ()  # what people write before it, and what a key of JSON calls it
+    lead: str = ""  # how prose leads to a part of it whose words do not say so themselves: "lit by [a {}]"
+    weight: float = 0.36  # how much a part of it carries where a prompt has to be shorter, 0 to 1
+    colour: str = ""  # where a prompt is shown with its parts
+    groups: tuple[str, ...] = ()  # what else it is like: the keys of GROUPS
     said: str = ""  # how a guest of it is led to where no table of joins has its noun: "in the style of [{}]"
     stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
 
@@ -33,7 +39,107 @@ class Traits(NamedTuple):
         return any(re.search(rf"\b{re.escape(word)}\b", words, re.I) for word in (noun, *self.holds))
 
 
+GROUPS = {  # a group, and what is said of a facet by it
+    "does-deeds": "a finite verb after it makes a deed of it",
+    "moves-by-itself": "what these do is not a deed: fog rolls over the bank",
+    "wide-label": "words under its label may be of any facet",
+    "shown": "a sentence with it shows something",
+    "who": "who or what a scene is of",
+    "drawn": 'what "a drawing of" leads to',
+    "core": "what a wish is of, or what that does",
+    "kind": "says what kind of picture it is",
+    "before-core": "may come before what a wish is of",
+    "beside-core": "is said of that right after it",
+    "placed": "comes with its preposition: in the harbour",
+    "quality": "a quality by itself fills it: slowly, oiled",
+    "deed": "a deed by itself fills it: running",
+    "described": "its nouns say too little without what describes them",
+    "tailed": "loses what follows its noun before it goes itself",
+    "of-situations": "what a situation for any formula has to give",
+    "told-by-light": "the light of a situation tells it, so it stays open",
+    "coloured": "stays open where a situation names a colour",
+    "unknown-lead": "nobody picks it for one of whom nothing is known",
+    "invented": "a campaign leaves it blank rather than invent it",
+    "said-with-preposition": "a sentence says it with a preposition",
+    "makes-idea": "makes a subject an idea: what it does, and where",
+    "of-somebody": "somebody whom the vocabulary knows brings it along",
+    "once-a-scene": "is picked once for a scene of a film",
+    "kept-apart": "training and test share no terms of it",
+    "may-be-subject": "what a person calls the subject may be of it",
+    "called-by-nouns": "its other names are nouns that take an article",
+}
+COLOURS = ("green", "blue", "violet", "teal", "ochre", "crimson")
 PLAIN = Traits()
+
+
+# ──── The facets that apply here, for whoever has no vocabulary at hand
+
+
+class _Known:
+    """The traits of all facets: `load` gives them when they are first asked for."""
+
+    def __init__(self) -> None:
+        self.load: Callable[[], Mapping[str, Traits]] = dict
+        self.clear()
+
+    def clear(self) -> None:
+        self._traits: Mapping[str, Traits] | None = None
+        self.groups: dict[str, frozenset[str]] = {}
+        self._labels: dict[str, str] = {}
+
+    @property
+    def traits(self) -> Mapping[str, Traits]:
+        if self._traits is None:
+            self._traits = self.load()
+            self._labels = {label: facet for facet, traits in self._traits.items() for label in traits.labels}
+        return self._traits
+
+    def labelled(self, name: str) -> str:
+        return self._labels.get(name, "") if self.traits else ""
+
+
+_known = _Known()
+
+
+def use(load: Callable[[], Mapping[str, Traits]]) -> None:
+    """The facets that apply from now on; `load` is called when they are first needed."""
+    _known.load = load
+    _known.clear()
+
+
+def traits_of(facet: str) -> Traits:
+    """The traits of a facet; those of a plain one for a name that is no facet."""
+    return _known.traits.get(facet, PLAIN)
+
+
+def facet_of_label(name: str) -> str:
+    """What a label or a key in small letters says of the text under it, one or several; "" if it says nothing."""
+    return _known.labelled(name) or _known.labelled(name.removesuffix("s"))
+
+
+class Group:
+    """The facets of one group of GROUPS, whichever apply when it is asked."""
+
+    def __init__(self, name: str):
+        if name not in GROUPS:
+            raise KeyError(name)
+        self.name = name
+
+    def _facets(self) -> frozenset[str]:
+        if self.name not in _known.groups:
+            _known.groups[self.name] = frozenset(facet for facet, traits in _known.traits.items() if self.name in traits.groups)
+        return _known.groups[self.name]
+
+    def __contains__(self, facet: object) -> bool:
+        return facet in self._facets()
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(sorted(self._facets()))
+
+    def __rand__(self, others: Set[str]) -> frozenset[str]:
+        return self._facets() & others
+
+    __and__ = __rand__
 
 
 def read_facets(text: str, source: str) -> dict[str, Traits]:
@@ -44,11 +150,19 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
         if not isinstance(table, dict):
             file.wrong(facet, f"“{facet}” is a table of traits", f"write [{facet}] on its own line, with its keys below")
             continue
-        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str, "said": str}, "a facet", facet)
+        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str, "said": str, "labels": list, "lead": str, "weight": float, "colour": str, "groups": list}, "a facet", facet)
         holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
-        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip(), home=good.get("home", "").strip(), said=good.get("said", "").strip())
+        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip(), home=good.get("home", "").strip(), said=good.get("said", "").strip(), labels=tuple(map(str, good.get("labels", ()))), lead=good.get("lead", ""), weight=float(good.get("weight", PLAIN.weight)), colour=good.get("colour", ""), groups=tuple(map(str, good.get("groups", ()))))
         if found[facet].said.count("{}") != ("said" in table):
             file.wrong(f"{facet}.said", f"“{found[facet].said}” does not show where the words go", 'write {} once, in the notation of formulas: "with [a {}]"')
+        for key, known in (("groups", GROUPS), ("colour", COLOURS)):
+            for one in found[facet].groups if key == "groups" else filter(None, [found[facet].colour]):
+                if one not in known:
+                    file.wrong(f"{facet}.{key}", f"“{one}” can't be in {key}", perhaps(one, known, f"write {', '.join(known)}"))
+        if not 0 <= found[facet].weight <= 1:
+            file.wrong(f"{facet}.weight", f"a weight of {found[facet].weight:g} is too large", "write a number from 0 to 1")
+        if found[facet].lead and found[facet].lead.count("{}") != 1:
+            file.wrong(f"{facet}.lead", f"“{found[facet].lead}” does not show where the words go", 'write {} once, in the notation of formulas: "lit by [a {}]"')
         if found[facet].home and found[facet].home not in HOMES:
             file.wrong(f"{facet}.home", f"“{found[facet].home}” is not a home", f"homes are {', '.join(HOMES)}")
     if file.mistakes:

@@ -8,6 +8,7 @@ from syntagma.core.drafting.surroundings import Around
 from syntagma.core.fitting import Fitted
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.models.references import KnownReference, Reference
+from syntagma.core.vocabulary import facets
 
 # ──── A prompt, and the manner in which a person asks for it.
 
@@ -106,7 +107,7 @@ SPELT = {"color": "colour", "gray": "grey", "colors": "colours"}  # the other sp
 
 
 SUBJECT = "subject"  # what a person calls the one that a picture is of, whatever the formula calls it
-OF_SUBJECT = ("animal", "object", "food", "symbol", "visual-idea", "architecture", "close-detail", "setting")  # the facets of which it may be
+OF_SUBJECT = facets.Group("may-be-subject")  # the facets of which it may be
 
 
 def plain(name: str) -> str:
