@@ -118,7 +118,7 @@ def test_a_room_can_be_looked_over():
 
 
 # Records whose attributes are the columns or keys of a file that people write: a vocabulary, a profile, a plan, a reading, a report.
-FILE_FORMATS = {"Term", "Head", "SlotRule", "Profile", "Parameter", "_Plan", "PromptPiece", "FamilyReport", "EffectsReport", "SheetRow", "Answer", "Service", "Design", "Kept", "Business", "Offer"}
+FILE_FORMATS = {"Term", "Head", "SlotRule", "Profile", "Parameter", "_Plan", "PromptPiece", "FamilyReport", "EffectsReport", "Traits", "SheetRow", "Answer", "Service", "Design", "Kept", "Business", "Offer"}
 
 
 def test_no_class_knows_everything():

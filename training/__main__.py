@@ -10,11 +10,10 @@ import time
 from collections.abc import Iterable
 from pathlib import Path
 
-from syntagma.core.reading.words import WordKnowledge
-
 from syntagma.app.existing.reading import DATA, knowledge_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.reading.features import StretchContext, WordRow
+from syntagma.core.reading.words import WordKnowledge
 from training.judging import judged, reliability
 from training.marked_prompts import HERE, Example, examples, read_marked
 from training.train import KINDS, Alone, fitted, trained

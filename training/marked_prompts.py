@@ -5,12 +5,11 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.core.reading.words import WordKnowledge
-
 from syntagma.core.models.profile import Profile
 from syntagma.core.reading.features import NOTHING_YET, Read, StretchContext, WordRow
 from syntagma.core.reading.outer_form import outside
 from syntagma.core.reading.reader import stretches
+from syntagma.core.reading.words import WordKnowledge
 
 HERE = Path(__file__).resolve().parent / "marked"
 OUTSIDE = ("parameter",)

@@ -5,10 +5,9 @@ from collections.abc import Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
-from syntagma.core.reading.words import is_lead
-
 from syntagma.core.reading.features import ENDS, LONGEST, Read, WordRow
 from syntagma.core.reading.weights import BEGIN, INSIDE, NONE, OUT, PartsModel, Scorer
+from syntagma.core.reading.words import is_lead
 from training.judging import judged
 from training.marked_prompts import Example
 from training.maxent import fit

@@ -4,11 +4,11 @@ import json
 from itertools import pairwise
 
 import pytest
-from syntagma.core.reading.words import Senses
 
 from benchmarks.reading import reader
 from syntagma.core.reading.features import CLAUSE, DEED, NOUN, PLACE, QUALITY, StretchContext, WordRow
 from syntagma.core.reading.weights import BEGIN, INSIDE, NONE, OUT, PartsModel, Scorer
+from syntagma.core.reading.words import Senses
 from training.judging import judged, reliability
 from training.marked_prompts import HERE, examples, read_marked
 from training.train import calibrated, fitted

@@ -5,6 +5,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from contextlib import suppress
 from functools import cache, cached_property
 from itertools import groupby
+from random import Random
 
 from syntagma.app.composing.asked import USUAL, Taste
 from syntagma.app.workspace.workspace import Workspace
@@ -269,10 +270,10 @@ class Chooser:
     def _seats(self) -> dict[str, Seat]:
         return self.writer.compiled.seats
 
-    def picker(self, slots: Collection[str], random) -> Picker:
+    def picker(self, slots: Collection[str], random: Random) -> Picker:
         return Picker(self.wants(slots), random, self._lean)
 
-    def deck(self, slot: str, random) -> Deck:
+    def deck(self, slot: str, random: Random) -> Deck:
         return Deck(self.wants([slot])[0], random, self._lean)
 
     @property
@@ -309,7 +310,7 @@ class Chooser:
         return situating.in_order(situations, self.ground.standing(fills, slots, levels)[0], " ".join(self.taste.themes), self.taste.mine, stars), situating
 
     def pick(
-        self, fills: Sequence[Fill | None], slots: Collection[str], random, but: Mapping[str, Collection[Term]] = {},
+        self, fills: Sequence[Fill | None], slots: Collection[str], random: Random, but: Mapping[str, Collection[Term]] = {},
         levels: Levels = (), turn: int = 0, kept: dict[tuple[str, ...], Picker] | None = None, done: Collection[str] = (), guess: bool = True,
     ) -> list[Fill | None]:  # fmt: skip
         """Every slot's fill, those in `slots` picked, to go with the other fills and, if it is the base of a family, with each of its `levels`: of a situation, the `turn`th, and then what goes
@@ -371,7 +372,7 @@ class Chooser:
         message, another = f"no term of {facet} fits {self.writer.formula.name} and {what} {named}", "take another theme (`syntagma theme` lists them)"
         return Trouble(f"{message}: {why[0].why}", another, 1) if why else Trouble(message, f"{another}, or give one: {slot}=…", 1)
 
-    def another(self, fills: Sequence[Fill | None], slot: str, random, but: Mapping[str, Collection[Term]]) -> list[Fill | None]:
+    def another(self, fills: Sequence[Fill | None], slot: str, random: Random, but: Mapping[str, Collection[Term]]) -> list[Fill | None]:
         """The fills with something else in one slot: what goes with the situation, and then what goes with its place, at another hour. Raises Trouble if nothing is left."""
         found = self.pick(fills, [slot], random, but)
         if not found[self.writer.position[slot]]:
@@ -381,7 +382,7 @@ class Chooser:
             return found
         raise Trouble(f"no other term of {self.rule(slot).facet} fits the rest", f"give one: {slot}=…", 1)
 
-    def insisted(self, fills: Sequence[Fill | None], slots: Collection[str], random) -> tuple[list[Fill | None], list[Finding]]:
+    def insisted(self, fills: Sequence[Fill | None], slots: Collection[str], random: Random) -> tuple[list[Fill | None], list[Finding]]:
         """The fills with something in each of the `slots` that were asked for one by one, though a pick would leave them open; and the findings on those in which nothing goes."""
         told = []
         for slot in slots:

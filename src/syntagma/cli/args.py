@@ -69,7 +69,7 @@ class Parser(argparse.ArgumentParser):
         verbs = "".join(f"  {self.prog} {name:<10} {verb.about}\n" for name, verb in self.verbs.items())
         self.epilog = (f"and:\n{verbs}\n" if verbs else "") + "examples:\n" + "\n".join(f"  {line}" for line in lines)
 
-    def _print_message(self, message: str, file=None) -> None:
+    def _print_message(self, message: str, file: Any = None) -> None:
         """Help as it is printed; if it can't be, that is reported, which Python's own passes over."""
         (file or sys.stderr).write(message)
 

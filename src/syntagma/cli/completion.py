@@ -7,6 +7,7 @@ import argparse
 import os
 from collections.abc import Mapping
 from types import ModuleType
+from typing import Any
 
 from syntagma.cli.args import Parser
 from syntagma.core.diagnostics import Refused, Trouble
@@ -45,7 +46,7 @@ def complete(commands: Mapping[str, ModuleType]) -> None:
     argcomplete.autocomplete(whole, default_completer=argcomplete.FilesCompleter())
 
 
-def _with_verbs(verbs, completer):
+def _with_verbs(verbs: Any, completer: Any):
     """Completes the verbs of a noun, and what its first word may be besides."""
 
     def complete(prefix: str, **rest: object) -> list[str]:

@@ -1,5 +1,7 @@
 """The options that ask for more than fills: picks, themes, looks, detail, parameters, references, weight. They are the same on every command that writes prompts."""
 
+from argparse import Namespace
+
 from syntagma.cli import args
 
 
@@ -35,7 +37,7 @@ def form_argument(parser: args.Parser) -> None:
     parser.add_argument("--form", choices=("prose", "tags"), default="")
 
 
-def as_form(call) -> None:
+def as_form(call: Namespace) -> None:
     """Write in the form that is asked for, as for a model of that name. Raises Trouble if a model is named, too."""
     from syntagma.core.diagnostics import Trouble
 
@@ -44,7 +46,7 @@ def as_form(call) -> None:
     call.model = call.form or call.model
 
 
-def manner(call):
+def manner(call: Namespace):
     """Parameters, references and weights, as the call says. Raises Trouble."""
     from syntagma.app.composing.asked import manner_of
 
@@ -52,7 +54,7 @@ def manner(call):
     return manner_of(args.pairs(call.parameter, "--parameter", "ratio=2:3"), call.reference, stress)
 
 
-def taste(call):
+def taste(call: Namespace):
     """How picks are made, as the call says."""
     from syntagma.app.composing.asked import Taste
 

@@ -2,14 +2,21 @@
 can't be read, or that a command can't do, is reported with its line, and the others go on.
 """
 
+from __future__ import annotations
+
 import os
 import sys
+from argparse import Namespace
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from itertools import chain
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, terminal
 from syntagma.core.diagnostics import ERROR, Finding
+
+if TYPE_CHECKING:
+    from syntagma.app.existing.prompt_files import Source
 
 # ──── compose --kept, expand --kept: a command that goes on from a result of the library.
 
@@ -95,7 +102,7 @@ class CallPrompts:
         self.findings: list = []  # of those that can't be read, or that a command can't do
 
     @classmethod
-    def of(cls, call) -> "CallPrompts":
+    def of(cls, call: Namespace) -> CallPrompts:
         """Those that a call names in its PROMPT. Raises Trouble if there is none."""
         from syntagma.app.existing.reading import names_file, sources_of
 
@@ -103,7 +110,7 @@ class CallPrompts:
         return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name, typed)
 
     @classmethod
-    def with_records(cls, call) -> "CallPrompts":
+    def with_records(cls, call: Namespace) -> CallPrompts:
         """Those that a call names in its PROMPT, each with the record that it stood in. Raises Trouble if there is none."""
         from syntagma.app.existing.prompt_files import Source
         from syntagma.app.existing.reading import names_file
@@ -114,7 +121,7 @@ class CallPrompts:
         return cls(iter([Source(1, call.prompt, record=Record({"text": call.prompt}))] if call.prompt.strip() else []), "it", True)
 
     @classmethod
-    def in_file(cls, file: str) -> "CallPrompts":
+    def in_file(cls, file: str) -> CallPrompts:
         """Those of a file of finished prompts, or of standard input if it is -. Raises Trouble if there is none."""
         from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe
 
@@ -141,7 +148,7 @@ class CallPrompts:
                 work(source)
 
     @contextmanager
-    def alone(self, source) -> Iterator[None]:
+    def alone(self, source: Source) -> Iterator[None]:
         """Work on one of several; report what can't be done with its line. Where one prompt alone was given the reason is the
         command's own."""
         from syntagma.core.diagnostics import Refused, Trouble
@@ -175,11 +182,11 @@ class CallPrompts:
             self._told(source)
             terminal.defect(error)
 
-    def place(self, source) -> dict[str, object]:
+    def place(self, source: Source) -> dict[str, object]:
         """Where a prompt was read, as JSON has it: its file and line; nothing of one that was typed."""
         return {} if self.typed else {"source": self.name, "line": source.line}
 
-    def _told(self, source) -> None:
+    def _told(self, source: Source) -> None:
         self.failed += 1
         terminal.say((f"{self.name}:{source.line}", terminal.NAME))
 

@@ -1,17 +1,22 @@
 """How things look in a terminal: every text, table, colour and progress bar. Plain when piped, or with NO_COLOR. Nothing else in the
 program writes to the terminal, and nothing that a terminal would obey goes through here."""
 
+from __future__ import annotations
+
 import os
 import re
 import sys
 from collections.abc import Iterable, Sequence
 from functools import cached_property
 from itertools import groupby, zip_longest
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from syntagma.cli.harmless import shown
 from syntagma.core.diagnostics import ERROR, REMARK, Finding
 from syntagma.core.realising import TextPiece
+
+if TYPE_CHECKING:
+    from syntagma.core.fitting import Bit
 
 NUMERIC = ("terms", "slots")  # columns of numbers are aligned to the right
 NAME, CHANGED, QUIET, WRONG = "name", "changed", "quiet", "wrong"  # what is named, differs, matters less, is wrong
@@ -123,7 +128,7 @@ def mistakes(found: Sequence, error: bool = True) -> None:
     say(shown_ + (f"\n\nand {len(found) - MOST_MISTAKES:,} more" if len(found) > MOST_MISTAKES else ""), error=error, needed=True)
 
 
-def mistake(found, error: bool = True) -> None:
+def mistake(found: Any, error: bool = True) -> None:
     """A mistake in a file, with its place."""
     say(found.shown(), error=error, needed=True)
 
@@ -154,7 +159,7 @@ def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: st
     out.print(grid)
 
 
-def _stacked(columns: Sequence[str], rows: Iterable[Sequence], out) -> None:
+def _stacked(columns: Sequence[str], rows: Iterable[Sequence], out: Any) -> None:
     """The rows of a table one below the other, for a terminal that is too narrow for its columns."""
     from rich.padding import Padding
     from rich.text import Text
@@ -166,7 +171,7 @@ def _stacked(columns: Sequence[str], rows: Iterable[Sequence], out) -> None:
                 out.print(Padding(Text.assemble((f"{name}: ", QUIET), cell), (0, 0, 0, 2)))
 
 
-def _fitting(cell, width: int):
+def _fitting(cell: Any, width: int):
     """A cell whose words fit a width: a longer one ends with …"""
     from rich.cells import cell_len
 
@@ -179,7 +184,7 @@ def _fitting(cell, width: int):
     return fit
 
 
-def _cut(cell, width: int):
+def _cut(cell: Any, width: int):
     """A cell on one line: cut before a word, with …"""
     if len(cell.plain) <= width:
         return cell
@@ -279,7 +284,7 @@ def wrapped(text: str) -> str:
     return fill(text, console(error=True).width, break_on_hyphens=False)
 
 
-def _coloured(stream) -> bool:
+def _coloured(stream: Any) -> bool:
     return stream.isatty() and "NO_COLOR" not in os.environ and os.environ.get("TERM") != "dumb"
 
 
@@ -334,7 +339,7 @@ def marked(pieces: Sequence[TextPiece], changed: Sequence[str]):
     return text
 
 
-def lost(bits, coloured: bool) -> None:
+def lost(bits: Iterable[Bit], coloured: bool) -> None:
     """A text on standard output with what was lost of it: faint and struck through, or between ‹- and -›."""
     if coloured and _coloured(sys.stdout):
         say(*((bit.text, "strike bright_black" if bit.lost else "") for bit in bits), error=False)
@@ -447,7 +452,7 @@ def design_table(axes: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
     table(("#", *cells[0]), [(n, *row) for n, row in enumerate(cells[1:], 1)])
 
 
-def report(found) -> None:
+def report(found: Any) -> None:
     """A family looked over: how many of how many, balance, pairs, distances, lengths, cost."""
     from syntagma.core.models.prices import in_all
 

@@ -79,14 +79,14 @@ class Forms(NamedTuple):
     cut: Callable[[int], tuple[Any, str]] | None = None
 
 
-def fit_lines(register, plans: Sequence[PhrasePlan], forms: Sequence[Forms | None], room: Room) -> Fitted:
+def fit_lines(register: Any, plans: Sequence[PhrasePlan], forms: Sequence[Forms | None], room: Room) -> Fitted:
     """The best that fits of phrases, each given in its forms (None if it is blank). Raises TooLong if what must stay is
     too long by itself."""
     return _Fit(register, plans, forms, room).best()
 
 
 class _Fit:
-    def __init__(self, register, plans: Sequence[PhrasePlan], forms: Sequence[Forms | None], room: Room):
+    def __init__(self, register: Any, plans: Sequence[PhrasePlan], forms: Sequence[Forms | None], room: Room):
         self.register, self.plans, self.forms, self.room = register, plans, forms, room
         self.lines: list = [f.lines[0] if f and plan.mark == "!" else None for f, plan in zip(forms, plans, strict=True)]
         self._sizes: dict[object, list[int]] = {}
@@ -149,7 +149,7 @@ class _Fit:
                 high = middle - 1
         return kept
 
-    def _put(self, i: int, line) -> bool:
+    def _put(self, i: int, line: Any) -> bool:
         """Put a line in place `i` if all still fits."""
         before = self.lines[i]
         self.lines[i] = line
@@ -158,7 +158,7 @@ class _Fit:
         self.lines[i] = before
         return False
 
-    def _fits(self, before, line) -> bool:
+    def _fits(self, before: Any, line: Any) -> bool:
         """By the sum of the sizes if that is enough to tell, else by writing all."""
         if self._seams is None:
             return self.room.fits(self.register.write(self.lines, self.plans).parts)
@@ -173,7 +173,7 @@ class _Fit:
             return True
         return False
 
-    def _size(self, line, k: int) -> int:
+    def _size(self, line: Any, k: int) -> int:
         sizes = self._sizes.get(line)
         if sizes is None:
             sizes = self._sizes[line] = [limit.count(line.text) for limit, _, _ in self.room.limits]
@@ -216,7 +216,7 @@ _LEADS = frozenset("and or but that which who whose where while as when until so
 Finish = Callable[[DraftPhrase], DraftPhrase]
 
 
-def forms_of(register, plan, fills: Mapping[str, Fill | None], finish: Finish, bare: bool) -> Forms | None:
+def forms_of(register: Any, plan: PhrasePlan, fills: Mapping[str, Fill | None], finish: Finish, bare: bool) -> Forms | None:
     """The forms of a phrase with these fills; None if it is blank. `finish` is what happens to a draft before it is
     written; `bare`: the phrase reads without its glue too."""
     laid = lay_out(plan, fills)
@@ -384,7 +384,7 @@ def _used(limits: Sequence, text: str) -> int:
 MISSES = 40  # thoughts without any room, behind which nothing more is tried
 
 
-def _part(thought: str, fits) -> str:
+def _part(thought: str, fits: Callable[[str], bool]) -> str:
     """The first words of a thought, as many as fit, to where it may end; "" if none."""
     lead = thought[: len(thought) - len(thought.lstrip())]
     words, ends = thought.split(), [match.end() for match in re.finditer(r"\S+", thought.lstrip())]

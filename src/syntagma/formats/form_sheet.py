@@ -11,7 +11,7 @@ import re
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from io import BytesIO
-from typing import IO, NamedTuple
+from typing import IO, Any, NamedTuple
 from zipfile import ZipFile
 
 from syntagma.core import english
@@ -445,7 +445,7 @@ def _about(field: Field) -> str:
     return ". ".join(filter(None, (field.about, f"for instance: {example}" if example else "", blank)))
 
 
-def _choices(sheet, field: Field, at: int) -> None:
+def _choices(sheet: Any, field: Field, at: int) -> None:
     """What can be chosen for a field, and what it does to the picture."""
     from openpyxl.styles import Font
     from openpyxl.utils import get_column_letter

@@ -60,7 +60,7 @@ def write_timeline(
 
 
 class _Timeline:
-    def __init__(self, otio: Any, title: str, rate: float, clips, takes, stills, ids):
+    def __init__(self, otio: Any, title: str, rate: float, clips: Any, takes: Any, stills: Any, ids: Any):
         self.otio, self.title, self.rate = otio, title, rate
         self.clips, self.takes, self.stills, self.ids = clips, takes, stills, ids
 
@@ -113,7 +113,7 @@ class _Timeline:
     def media(self, take: ClipTake, seconds: float):
         return self.otio.schema.ExternalReference(take.file, self.range(0, take.seconds or seconds))
 
-    def track(self, kind: str, sounds):
+    def track(self, kind: str, sounds: Any):
         """Ambience or music: what is heard, and gaps between."""
         schema = self.otio.schema
         track = schema.Track(kind, kind=schema.TrackKind.Audio)

@@ -1,5 +1,7 @@
 """Ideas: different subjects that suit a formula and its themes, numbered, to go on with one."""
 
+from __future__ import annotations
+
 import re
 from collections.abc import Collection, Mapping, Sequence, Set
 from datetime import date
@@ -16,7 +18,7 @@ from syntagma.core.checking import draft_checks as checks
 from syntagma.core.checking.rights import rights
 from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, Trouble, perhaps
 from syntagma.core.drafting.fills import BadFills, Fill, Given
-from syntagma.core.editing.placing import Placed, TextStretch, home_of, not_alone, placed, with_guests
+from syntagma.core.editing.placing import Placed, TextStretch, WishPiece, home_of, not_alone, placed, with_guests
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula.building import fixed, group, nodes, phrase
 from syntagma.core.formula.tree import Formula, Phrase, SlotRule
@@ -31,6 +33,9 @@ from syntagma.core.vocabulary.terms import Vocabulary
 from syntagma.core.vocabulary.world import LEAD
 from syntagma.core.writing.prompt import Prompt
 from syntagma.core.writing.prompt_writer import Writer
+
+if TYPE_CHECKING:
+    pass
 
 # ──── What a text of somebody's own says to a formula: its words placed, its settings, what it keeps out; and what has no slot made a guest.
 
@@ -144,7 +149,7 @@ class Composed(NamedTuple):
     findings: list[Finding]
     picked: Sequence[str] = ()
     kept: Mapping[str, str] = {}
-    heard: "Placed | None" = None
+    heard: Placed | None = None
     kind: str = ""  # the kind of picture that a wish asks for
 
     @property
@@ -167,7 +172,7 @@ class Composed(NamedTuple):
         """The text in pieces that know their phrase, slot and term."""
         return self.writer.pieces(self.fills)
 
-    def wish_of(self, piece) -> str:
+    def wish_of(self, piece: WishPiece) -> str:
         """The words of the wish that gave a piece of it."""
         assert self.heard is not None
         return self.heard.wish[piece.span.start : piece.span.stop]
@@ -194,7 +199,7 @@ class Composed(NamedTuple):
 class Composer:
     """Composes prompts of one formula for one model. Raises Trouble or Refused."""
 
-    def __init__(self, workspace: Workspace, ask: Ask, remarks: bool = True, formula: "Formula | None" = None):
+    def __init__(self, workspace: Workspace, ask: Ask, remarks: bool = True, formula: Formula | None = None):
         check(ask.manner, looks=ask.looks, themes=ask.taste.themes)
         self.workspace, self.ask = workspace, ask
         self.with_remarks, self.formula = remarks, formula  # remarks cost a search for the nearest terms
@@ -205,19 +210,19 @@ class Composer:
             raise Trouble(f"no slot and no phrase is called “{unknown}”, so it can't be stressed", perhaps(unknown, known, f"the slots are {', '.join(self.writer.position)}"), 2)
 
     @cached_property
-    def chooser(self) -> "Chooser":
+    def chooser(self) -> Chooser:
         """What picks terms for this formula."""
         from syntagma.app.picking import Chooser  # imported late: most prompts have nothing to pick
 
         return Chooser(self.workspace, self.writer, self.ask.taste)
 
-    def hear(self, wish: str, given: Mapping[str, Given], told: bool = False) -> "Heard":
+    def hear(self, wish: str, given: Mapping[str, Given], told: bool = False) -> Heard:
         """What a wish says of the slots that are not given. Raises Trouble."""
 
         return hear(self.workspace, self.base, wish, tuple(given), self.ask.model, told)
 
     @cached_property
-    def base(self) -> "Formula":
+    def base(self) -> Formula:
         """The formula without its looks."""
         return self.formula or self.workspace.formula(self.ask.formula)[0]
 
@@ -250,7 +255,7 @@ class Composer:
         traits = self.workspace.vocabulary.traits.get(facet)
         return bool(traits and traits.home == "kind")
 
-    def _with_guests(self, guests: Mapping[str, str], given: Mapping[str, Given], heard: "Heard | None", kept: Mapping[str, str], number: int) -> Composed:
+    def _with_guests(self, guests: Mapping[str, str], given: Mapping[str, Given], heard: Heard | None, kept: Mapping[str, str], number: int) -> Composed:
         """Compose with what the formula has no slot for, and with what a wish gave."""
         from syntagma.app.composing.beside import beside, no_weights, own_settings
         from syntagma.core.reading.formula_rewriting import without_needs
@@ -277,7 +282,7 @@ class Composer:
             tell.extend(beside(self.writer.profile, composed.prompt, heard.settings, found.negative, tell))
         return composed
 
-    def _composed(self, given: Mapping[str, Given], heard: "Placed | None", kept: Mapping[str, str], number: int) -> Composed:
+    def _composed(self, given: Mapping[str, Given], heard: Placed | None, kept: Mapping[str, str], number: int) -> Composed:
         asked = to_pick(self.writer, given, self.workspace.vocabulary)
         fills = self.writer.fills({slot: "" if slot in asked else text for slot, text in given.items()})
         picked: list[str] = []
@@ -376,7 +381,7 @@ def ideas(composer: Composer, given: Mapping[str, Given], count: int) -> list[Id
     return found
 
 
-def _situations(chooser: "Chooser", fills: Sequence[Fill | None], slots: list[str], main: str, count: int) -> list[Idea]:
+def _situations(chooser: Chooser, fills: Sequence[Fill | None], slots: list[str], main: str, count: int) -> list[Idea]:
     """Ideas that situations are: as many as there are of different subjects."""
     found: dict[str, dict[str, str]] = {}
     order, situating = chooser.in_order(fills, slots)

@@ -81,7 +81,7 @@ class Recorder:
         return f"{self.writer.profile.name}\0", f"\0{prompt.negative}{self._parameters(prompt)[1]}"
 
     def record(
-        self, prompt: Prompt, changed: Mapping[str, Fill | None] | None = None, findings: Sequence[Finding] = (), design=None
+        self, prompt: Prompt, changed: Mapping[str, Fill | None] | None = None, findings: Sequence[Finding] = (), design: Mapping[str, Any] | None = None
     ) -> dict[str, Any]:
         """The record of one prompt; `changed` are the fills that differ from those of all."""
         writer = self.writer

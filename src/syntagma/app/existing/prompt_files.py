@@ -3,7 +3,7 @@ or comes with the reason why it can't be read. Text of any size is gone through 
 Windows-1252, and reported."""
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from copy import deepcopy
 from itertools import chain, pairwise
 from pathlib import Path
@@ -157,7 +157,7 @@ def _joined(lines: Iterable[tuple[str, str]], source: str) -> str:
     return data
 
 
-def _blocks(lines: Iterable[tuple[str, str]], begins) -> Iterator[Source]:
+def _blocks(lines: Iterable[tuple[str, str]], begins: Callable[[str], Any] | None) -> Iterator[Source]:
     """Prompts of several lines: each begins where `begins` says, or behind a blank line."""
     held: list[str] = []
     first, noted = 1, ""

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.families.family import Family, Window, counted
 from syntagma.app.families.files import check_lines, file_names, stream_family, writer_for
@@ -79,7 +79,7 @@ def _client(address: str):
         ) from None
 
 
-def _in_order(client, files: WorkerFiles, wish: FamilySpec, ending: str, windows: Iterator[Window], ahead: int) -> Iterator[list[bytes]]:
+def _in_order(client: Any, files: WorkerFiles, wish: FamilySpec, ending: str, windows: Iterator[Window], ahead: int) -> Iterator[list[bytes]]:
     """The parts in their order, a few under way at a time."""
     sent = client.scatter(files, broadcast=True)
     waiting: list = []

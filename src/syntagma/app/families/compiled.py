@@ -35,7 +35,7 @@ MOST_STEPS = 1000
 class AxisReader:
     """Makes the axes of one family. `random` fixes its picks."""
 
-    def __init__(self, workspace: Workspace, writer: Writer, chooser: Chooser, given: Mapping[str, Given], random):
+    def __init__(self, workspace: Workspace, writer: Writer, chooser: Chooser, given: Mapping[str, Given], random: Random):
         self.workspace, self.writer, self.chooser, self.given, self.random = workspace, writer, chooser, given, random
 
     def axis(self, vary: Vary, fills: Sequence[Fill | None], varied: Sequence[str], of_base: bool = False) -> Axis:

@@ -300,7 +300,7 @@ class FamilyRecords:
             self._by_variant[id(variant)] = _RecordMaker(made, lines, findings)
         return variant, self._by_variant[id(variant)]
 
-    def _findings(self, member: Member, variant) -> list[list[Finding]]:
+    def _findings(self, member: Member, variant: Variant) -> list[list[Finding]]:
         fills = self.family.fills_of(member)
         found = [writer.findings(fills, prompt) for writer, prompt in zip(variant.writers, member.prompts, strict=True)]
         if member.number == 0:

@@ -4,7 +4,7 @@ would take more time or memory than there is.
 
 from itertools import combinations, islice, product
 from math import comb, prod
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.app.families.compiled import CompiledFamily
 from syntagma.app.families.variants import Variants, interest
@@ -110,7 +110,7 @@ def _forbidden(family: CompiledFamily, row: dict[int, int]) -> bool:
     return any(all(row.get(a) == v for a, v in nogood) for nogood in family.clashes.nogoods)
 
 
-def _reason(family: CompiledFamily, a: int, v: int, level) -> tuple[str, bool]:
+def _reason(family: CompiledFamily, a: int, v: int, level: Any) -> tuple[str, bool]:
     """Why a level can't come, in words, and whether it is for what words contradict (or for a rule)."""
     axis, nogoods = family.axes[a], family.clashes.every
     fixed = [term for fill in family.shown_fills for term in terms_of(fill)]

@@ -4,7 +4,7 @@ writers of its own.
 
 from collections.abc import Iterator, Sequence
 from itertools import chain, combinations, islice
-from typing import NamedTuple, cast
+from typing import Any, NamedTuple, cast
 
 from syntagma.app.families.compiled import CompiledFamily
 from syntagma.app.picking import TRIES, Chooser
@@ -51,7 +51,7 @@ def _broken_baseline(family: CompiledFamily) -> Trouble | None:
     return None
 
 
-def said(family: CompiledFamily, nogood) -> str:
+def said(family: CompiledFamily, nogood: Any) -> str:
     return " does not go with ".join(f"“{family.axes[a].label(v)}”" for a, v in sorted(nogood)) + (
         " what is fixed" if len(nogood) == 1 else ""
     )

@@ -1,12 +1,14 @@
 """Briefs: the page that teaches an assistant to write in a formula, and what to make of its answer."""
 
+from __future__ import annotations
+
 import json
 import re
 import subprocess
 import sys
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from syntagma.app.composing.asked import USUAL, Ask, Taste
 from syntagma.app.composing.composer import Composer, troubles
@@ -28,6 +30,10 @@ from syntagma.core.reading.outer_form import outside
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
+
+if TYPE_CHECKING:
+    from syntagma.core.formula.tree import Formula, Phrase, SlotRule
+    from syntagma.core.models.profile import Profile
 
 # ──── Templates of pages (Jinja) laid out: ours here, anybody else's in a sandbox, in a process of its own whose time and memory are bounded, so a stranger's template can do nothing but make text.
 
@@ -186,7 +192,7 @@ def _said(workspace: Workspace, name: str, model: str | None, count: int, wish: 
     }  # fmt: skip
 
 
-def _habits(profile) -> dict[str, str]:
+def _habits(profile: Profile) -> dict[str, str]:
     """What the generator does, with an example where a profile has places."""
     if not profile.name:
         return {}
@@ -199,7 +205,7 @@ def _habits(profile) -> dict[str, str]:
     )
 
 
-def _slot_in_their_words(rule, workspace: Workspace) -> dict[str, str]:
+def _slot_in_their_words(rule: SlotRule, workspace: Workspace) -> dict[str, str]:
     """What goes into a bracket, for somebody who does not know us."""
     notes = [rule.about] if rule.about else []
     notes += ["always there"] if rule.need else []
@@ -211,10 +217,10 @@ def _slot_in_their_words(rule, workspace: Workspace) -> dict[str, str]:
     return {"slot": rule.name.replace("-", " "), "facet": facet, "note": ", ".join(notes)}
 
 
-def _in_their_words(phrase, writer: Writer, workspace: Workspace, examples: dict[str, str]) -> str:
+def _in_their_words(phrase: Phrase, writer: Writer, workspace: Workspace, examples: dict[str, str]) -> str:
     """A phrase with each bracket saying what is to stand there: [a place, with its preposition: on a wet quay]."""
 
-    def word(node) -> str:
+    def word(node: Any) -> str:
         if isinstance(node, FixedText):
             return re.sub(r"\\(.)", r"\1", node.raw)
         if isinstance(node, Option):
@@ -228,7 +234,7 @@ def _in_their_words(phrase, writer: Writer, workspace: Workspace, examples: dict
         article = {"a": "a ", "the": "the "}.get(node.article, "") if node.form in ("", "short", "plural") else ""
         return article + " ".join(heads)
 
-    def bracket(group, name: str) -> str:
+    def bracket(group: Any, name: str) -> str:
         said = name.replace("-", " ").replace("_", " ")
         if name != group.head or not group.form:
             return f"[{said}]"
@@ -248,7 +254,7 @@ def _in_their_words(phrase, writer: Writer, workspace: Workspace, examples: dict
     return joined + "".join(map(word, phrase.body))
 
 
-def _fixed(formula) -> list[str]:
+def _fixed(formula: Formula) -> list[str]:
     """The phrases that are words only."""
     return [
         "".join(node.raw for node in phrase.body if isinstance(node, FixedText)).strip().rstrip(".,;:")
@@ -306,7 +312,7 @@ def take(workspace: Workspace, answer: str, formula: str, model: str | None, ask
     return BriefAnswer(taken, asked, _reply(taken, asked))
 
 
-def _bare(text: str, profile) -> str:
+def _bare(text: str, profile: Profile) -> str:
     """The text without what the model's form puts round it, as the formula has it."""
     kept = "".join(
         text[r.start : r.stop]
@@ -318,7 +324,7 @@ def _bare(text: str, profile) -> str:
     return kept.strip()
 
 
-def _missing(formula, text: str) -> str:
+def _missing(formula: Formula, text: str) -> str:
     small = text.lower()
     lost = [words for words in _fixed(formula) if words.lower() not in small]
     return (

@@ -1,7 +1,7 @@
 """What is on the shelves, described: formulas, looks and themes as cards for a person or a program."""
 
 import shlex
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from syntagma.app.composing.asked import words_of
@@ -119,7 +119,7 @@ def theme_rows(workspace: Workspace) -> list[dict[str, Any]]:
     return [row for name in workspace.themes() for row in [_row(lambda n: (workspace.theme(n), None), "theme", name)]]
 
 
-def _row(read, what: str, name: str) -> dict[str, Any]:
+def _row(read: Callable[[str], Any], what: str, name: str) -> dict[str, Any]:
     try:
         found, _ = read(name)
     except (Refused, Trouble) as bad:

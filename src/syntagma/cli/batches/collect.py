@@ -1,8 +1,19 @@
 """collect: what was sent is asked for and fetched; what is not clear is looked up."""
 
+from __future__ import annotations
+
 import time
+from argparse import Namespace
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.batches.collecting import Collector
+    from syntagma.app.batches.sheets import Sheet
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.ledger import Ledger
 
 
 def arguments(parser: args.Parser) -> None:
@@ -18,7 +29,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma collect crossings --wait")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.batches.collecting import Collector
     from syntagma.app.batches.sheets import Sheet, opened
     from syntagma.app.workspace.workspace import Workspace
@@ -54,7 +65,7 @@ def run(call) -> int:
         return _shown(sheets, came, call)
 
 
-def _reconciled(workspace, ledger, collector, sheets, call) -> None:
+def _reconciled(workspace: Workspace, ledger: Ledger, collector: Collector, sheets: Sequence[Sheet], call: Namespace) -> None:
     """The ledger compared with the services' lists; one that is a copy is the true one from here on only where every list was whole, or a person says so."""
     models = list(dict.fromkeys(row.model for sheet in sheets for row in sheet.rows.values() if row.model in workspace.models()))
     said, whole = collector.doubts.reconcile(models, call.name)
@@ -70,7 +81,7 @@ def _reconciled(workspace, ledger, collector, sheets, call) -> None:
         terminal.say(f"this ledger is a copy, and {why}: nothing will be sent until syntagma collect --reconcile has compared it with every service, or you confirm with --anyway that nothing else was sent")
 
 
-def _again(collector, sheets, name: str) -> None:
+def _again(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
     """A take that a person wants to be asked for once more."""
     from syntagma.core.diagnostics import Trouble
     from syntagma.core.sheets import TakeId
@@ -98,7 +109,7 @@ def _statement(path: str) -> list[dict[str, str]]:
     return [{names[column]: cell for column, cell in row.cells.items()} for row in rows]
 
 
-def _cancel(collector, sheets, name: str) -> None:
+def _cancel(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
     import httpx
 
     from syntagma.core.diagnostics import Trouble
@@ -128,7 +139,7 @@ def _cancel(collector, sheets, name: str) -> None:
     raise Trouble(f"no take is called “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
 
 
-def _shown(sheets, came, call) -> int:
+def _shown(sheets: Sequence[Sheet], came: Any, call: Namespace) -> int:
     """The table at the end: what is in which state, by model, with money."""
     from syntagma.cli.batches.sheet import costs, money_shown
 

@@ -1,9 +1,17 @@
 """send: the approved rows of a sheet to the services of their models."""
 
+from __future__ import annotations
+
 import signal
 import sys
+from argparse import Namespace
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.batches.sending import ModelShare, Sender
 
 
 def arguments(parser: args.Parser) -> None:
@@ -20,7 +28,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma send crossings --budget 40", "syntagma send crossings --first 3 --dry-run")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.batches.collecting import Collector
     from syntagma.app.batches.sending import Order, Sender, caps
     from syntagma.app.batches.sheets import Sheet, opened
@@ -52,7 +60,7 @@ def run(call) -> int:
         return _sent(sender, parts, call.json)
 
 
-def _dry(sender, call) -> int:
+def _dry(sender: Sender, call: Namespace) -> int:
     """What would go out, without any secret: as a table, with --json each request whole."""
     from syntagma.cli.batches.sheet import money_shown
 
@@ -71,11 +79,11 @@ def _dry(sender, call) -> int:
     return 0
 
 
-def _foretold(parts, call) -> None:
+def _foretold(parts: Sequence[ModelShare], call: Namespace) -> None:
     """What would be sent, to whom, what goes along, and what it costs at most."""
     from syntagma.cli.batches.sheet import money_shown
 
-    def most(part) -> str:
+    def most(part: ModelShare) -> str:
         said = "nobody knows" if part.amount is None else money_shown({part.currency: part.amount})
         return said + (f", including {part.tax:.0%} tax" if part.tax else "") + (f", {part.free} free today" if part.free else "")
 
@@ -102,7 +110,7 @@ def _agreed() -> bool:
     return sys.stdin.readline().strip().lower() in ("y", "yes")
 
 
-def _sent(sender, parts, as_json: bool) -> int:
+def _sent(sender: Sender, parts: Sequence[ModelShare], as_json: bool) -> int:
     from syntagma.cli.batches.sheet import costs, money_shown
 
     before = signal.getsignal(signal.SIGINT)

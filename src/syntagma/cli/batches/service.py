@@ -3,6 +3,7 @@
 import contextlib
 import signal
 import threading
+from argparse import Namespace
 
 from syntagma.cli import args, terminal
 
@@ -12,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma service", "syntagma service add api.example --env EXAMPLE_KEY", "syntagma service simulate --faults drop,429,garbled --seed 7")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     """The services that models may speak to."""
     from syntagma.app.batches.services import bindings, halted
 
@@ -63,7 +64,7 @@ def _simulate_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma service simulate --faults drop,429,garbled --seed 7")
 
 
-def _add(call) -> int:
+def _add(call: Namespace) -> int:
     from syntagma.app.batches.services import bind
     from syntagma.core.diagnostics import Trouble
 
@@ -74,21 +75,21 @@ def _add(call) -> int:
     return 0
 
 
-def _remove(call) -> int:
+def _remove(call: Namespace) -> int:
     from syntagma.app.batches.services import unbind
 
     terminal.say(f"{call.host} is no longer allowed" if unbind(call.host) else f"{call.host} was not allowed")
     return 0
 
 
-def _resume(call) -> int:
+def _resume(call: Namespace) -> int:
     from syntagma.app.batches.services import resume
 
     terminal.say(f"{call.host} can be sent to again" if resume(call.host) else f"{call.host} was not halted")
     return 0
 
 
-def _simulate(call) -> int:
+def _simulate(call: Namespace) -> int:
     from importlib.util import find_spec
 
     from syntagma.app.batches.standin import standin

@@ -1,8 +1,19 @@
 """sheet: tables that are looked over before anything is paid for."""
 
+from __future__ import annotations
+
+from argparse import Namespace
+from collections.abc import Callable, Iterable
 from contextlib import nullcontext
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.batches.sheets import Sheet
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.sheets import SheetRow
+    from syntagma.storage.ledger import Ledger
 
 
 def arguments(parser: args.Parser) -> None:
@@ -90,7 +101,7 @@ def _log_arguments(parser: args.Parser) -> None:
     parser.examples('syntagma sheet log crossings --where "status=removed"')
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     if call.name:
         return _named(call)
     from syntagma.app.batches.sheets import opened
@@ -101,7 +112,7 @@ def run(call) -> int:
         return _list(workspace, ledger, call)
 
 
-def _named(call) -> int:
+def _named(call: Namespace) -> int:
     """Show the sheet of that name; a verb that is mistyped comes as one, too."""
     from syntagma.core.diagnostics import Trouble
 
@@ -113,10 +124,10 @@ def _named(call) -> int:
         raise
 
 
-def _on_sheet(work, edits: bool):
+def _on_sheet(work: Callable[..., int], edits: bool):
     """Runs a verb on the sheet that the call names. Two that edit never go on at once."""
 
-    def run(call) -> int:
+    def run(call: Namespace) -> int:
         from syntagma.app.batches.sheets import Sheet, opened
         from syntagma.app.workspace.workspace import Workspace
 
@@ -127,7 +138,7 @@ def _on_sheet(work, edits: bool):
     return run
 
 
-def _begin(call) -> int:
+def _begin(call: Namespace) -> int:
     from syntagma.app.batches.sheets import opened
     from syntagma.app.workspace.workspace import Workspace
 
@@ -136,7 +147,7 @@ def _begin(call) -> int:
         return _new(workspace, ledger, call)
 
 
-def _list(workspace, ledger, call) -> int:
+def _list(workspace: Workspace, ledger: Ledger, call: Namespace) -> int:
     from syntagma.app.batches.sheets import Sheet
 
     found = []
@@ -151,7 +162,7 @@ def _list(workspace, ledger, call) -> int:
     return 0
 
 
-def _new(workspace, ledger, call) -> int:
+def _new(workspace: Workspace, ledger: Ledger, call: Namespace) -> int:
     from syntagma.app.batches.rows_made import one_change_at_a_time, rows_of
     from syntagma.app.batches.sheets import Sheet
     from syntagma.app.existing.prompt_files import prompts_of_file
@@ -178,7 +189,7 @@ def _new(workspace, ledger, call) -> int:
     return _given_out(sheet, call) if call.out else 0
 
 
-def _given_out(sheet, call) -> int:
+def _given_out(sheet: Sheet, call: Namespace) -> int:
     from syntagma.app.batches.sheets import write_sheet_file
 
     count = write_sheet_file(sheet, call.out, terminal.note)
@@ -186,7 +197,7 @@ def _given_out(sheet, call) -> int:
     return 0
 
 
-def _show(sheet, call) -> int:
+def _show(sheet: Sheet, call: Namespace) -> int:
     if call.out:
         return _given_out(sheet, call)
     chosen = sheet.chosen(call.more, call.where) if call.more or call.where else list(sheet.rows.values())
@@ -207,7 +218,7 @@ def _show(sheet, call) -> int:
     return 0
 
 
-def _quoted(rows) -> dict[str, float]:
+def _quoted(rows: Iterable[SheetRow]) -> dict[str, float]:
     found: dict[str, float] = {}
     for row in rows:
         if row.status != "removed" and row.cost is not None:
@@ -226,7 +237,7 @@ def money_shown(sums: dict[str, float]) -> str:
     return " and ".join(priced(round(amount, 4), currency or "units") for currency, amount in sums.items()) or "nothing"
 
 
-def _import(sheet, call) -> int:
+def _import(sheet: Sheet, call: Namespace) -> int:
     """A person's copy: what was changed of each row, word by word, and what broke on the way."""
     from syntagma.app.batches.sheets import read_sheet_file
     from syntagma.core.diagnostics import Trouble
@@ -254,7 +265,7 @@ def _import(sheet, call) -> int:
     return worst
 
 
-def _changes(changes) -> None:
+def _changes(changes: Any) -> None:
     """Print what was changed: texts word by word; a change that many rows share takes one line."""
     alike: dict[tuple[str, str, str], list[str]] = {}
     for change in changes:
@@ -268,7 +279,7 @@ def _changes(changes) -> None:
         terminal.say((who, terminal.NAME), f" {column}: {before} → {after}")
 
 
-def _set(sheet, call, status: str) -> int:
+def _set(sheet: Sheet, call: Namespace, status: str) -> int:
     rows = sheet.chosen(call.more, call.where, call.all)
     if status == "approved" and not call.more:  # what was removed is approved by its own id only
         removed = [row for row in rows if row.status == "removed"]
@@ -284,19 +295,19 @@ def _set(sheet, call, status: str) -> int:
     return 1 if refused else 0
 
 
-def _approve(sheet, call) -> int:
+def _approve(sheet: Sheet, call: Namespace) -> int:
     return _set(sheet, call, "approved")
 
 
-def _remove(sheet, call) -> int:
+def _remove(sheet: Sheet, call: Namespace) -> int:
     return _set(sheet, call, "removed")
 
 
-def _restore(sheet, call) -> int:
+def _restore(sheet: Sheet, call: Namespace) -> int:
     return _set(sheet, call, "open")
 
 
-def _redraw(sheet, call) -> int:
+def _redraw(sheet: Sheet, call: Namespace) -> int:
     from syntagma.app.batches.sheets import redraw
 
     names = [name for word in call.more for name in args.listed(word)]
@@ -308,14 +319,14 @@ def _redraw(sheet, call) -> int:
     return 0
 
 
-def _choose(sheet, call) -> int:
+def _choose(sheet: Sheet, call: Namespace) -> int:
     for name in call.more:
         sheet.choose(name)
         terminal.say(f"chose {name}")
     return 0
 
 
-def _settle(sheet, call) -> int:
+def _settle(sheet: Sheet, call: Namespace) -> int:
     from syntagma.core.diagnostics import Trouble
 
     if sum((bool(call.task), call.lost, call.accept)) != 1 or len(call.more) != 1:
@@ -324,7 +335,7 @@ def _settle(sheet, call) -> int:
     return 0
 
 
-def _log(sheet, call) -> int:
+def _log(sheet: Sheet, call: Namespace) -> int:
     """Everything that led to a row."""
     logs = []
     for row in sheet.chosen(call.more, call.where, not call.more and not call.where):

@@ -1,11 +1,21 @@
 """compose: one prompt, or one for each row of a table; what is open can be picked."""
 
+from __future__ import annotations
+
 import re
 import sys
-from collections.abc import Sequence
+from argparse import Namespace
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, options, prompt_input, terminal
 from syntagma.core.diagnostics import ERROR, REMARK
+
+if TYPE_CHECKING:
+    from syntagma.app.composing.asking import Filling
+    from syntagma.app.composing.composer import Composed, Composer
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.writing.prompt_writer import Writer
 
 # ──── compose --ask: a formula slot by slot, with suggestions, and the growing prompt in view.
 
@@ -13,7 +23,7 @@ from syntagma.core.diagnostics import ERROR, REMARK
 HELP = "enter: take the answer shown · tab: the terms · ?: help · pick: choose for me · -: leave blank · <: step back · ctrl-d: done · ctrl-c: stop, the answers are kept"
 
 
-def ask_slot_by_slot(call) -> int:
+def ask_slot_by_slot(call: Namespace) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.asking import Filling
     from syntagma.app.composing.composer import Composer
@@ -47,7 +57,7 @@ def ask_slot_by_slot(call) -> int:
     return 0
 
 
-def _ask(filling, read) -> None:
+def _ask(filling: Filling, read: Callable[[Filling], str]) -> None:
     """Ask for slot after slot until all have had their turn, or the input ends."""
     while filling.asked:
         try:
@@ -62,7 +72,7 @@ def _ask(filling, read) -> None:
             terminal.say((wrong, terminal.WRONG))
 
 
-def _line(filling) -> str:
+def _line(filling: Filling) -> str:
     """An answer from a line of standard input, when no person sits there."""
     line = sys.stdin.buffer.readline(1 << 20)
     if not line:
@@ -70,7 +80,7 @@ def _line(filling) -> str:
     return line.decode("utf-8", "replace").rstrip("\r\n")
 
 
-def _prompter(filling):
+def _prompter(filling: Filling):
     """What asks a person: the prompt so far with its length, then a line with completion."""
     from prompt_toolkit import PromptSession
     from prompt_toolkit.completion import Completer, Completion
@@ -78,7 +88,7 @@ def _prompter(filling):
     from prompt_toolkit.styles import Style
 
     class TermCompleter(Completer):
-        def get_completions(self, document, event):
+        def get_completions(self, document: Any, event: Any):
             before, semicolon, part = document.text_before_cursor.rpartition(";")
             lead = f"{before}{semicolon} " if semicolon else ""
             for term, against in filling.matching(part):
@@ -88,12 +98,13 @@ def _prompter(filling):
 
     style = Style.from_dict({"slot": "ansicyan bold", "quiet": "ansibrightblack", "text": ""})
     output = create_output(stdout=sys.stderr)
-    output.enable_cpr = False  # nothing is drawn at the foot of the window, so nobody need ask where the cursor is
+    output.enable_cpr = False  # type: ignore[attr-defined]  # nothing is drawn at the foot of the window, so nobody need ask where the cursor is
     session = PromptSession(completer=TermCompleter(), complete_while_typing=True, style=style, output=output)
     terminal.say((HELP, terminal.QUIET))
 
-    def read(filling) -> str:
+    def read(filling: Filling) -> str:
         rule, (number, total), standing = filling.asked, filling.place, filling.standing()
+        assert rule is not None, "a slot is asked for"
         examples = ", ".join(one.term.term for one in filling.suggestions()[:2])
         asked = filling.question or ("" if rule.facet == rule.name else rule.facet)
         note = " ".join(filter(None, ("needed:" if rule.need else "", asked, f"({examples})" if examples else "")))
@@ -152,7 +163,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.composer import Composer
     from syntagma.app.workspace.workspace import Workspace
@@ -206,7 +217,7 @@ def run(call) -> int:
     return 1 if any(f.kind == ERROR for f in composed.findings) else 0
 
 
-def _own_words(workspace, call) -> int:
+def _own_words(workspace: Workspace, call: Namespace) -> int:
     """A wish without a formula: in its own words, a prompt for each of its scenes."""
     from syntagma.app.composing.asked import Ask
     from syntagma.app.composing.wished import compose_wish, formulas_named
@@ -227,7 +238,7 @@ def _is_fill(formula: str) -> bool:
     return not formula or re.fullmatch(r"[\w-]+=[^\[\]]*", formula) is not None
 
 
-def _chosen(workspace, scenes) -> str:
+def _chosen(workspace: Workspace, scenes: Any) -> str:
     """The formula that a wish names, else the open one for its kind of picture; a message says which."""
     from syntagma.app.composing.wished import formula_for
 
@@ -236,7 +247,7 @@ def _chosen(workspace, scenes) -> str:
     return name
 
 
-def _wished(workspace, call) -> list:
+def _wished(workspace: Workspace, call: Namespace) -> list:
     """The scenes of what is wished for; none if nothing is. Raises Trouble."""
     if call.wish is None:
         return []
@@ -249,7 +260,7 @@ def _wished(workspace, call) -> list:
     return scenes_of(workspace, call.wish, prompt_input.text_of("-", "a wish") if call.wish == "-" else "")
 
 
-def _seen_first(workspace, call):
+def _seen_first(workspace: Workspace, call: Namespace):
     """What a reference picture looks like; its ratio goes into the call where the model has it and the call says none."""
     from pathlib import Path
 
@@ -263,7 +274,7 @@ def _seen_first(workspace, call):
     return seen
 
 
-def _like(composer, fills: dict[str, str], seen) -> dict[str, str]:
+def _like(composer: Composer, fills: dict[str, str], seen: Any) -> dict[str, str]:
     """The fills, with what is seen in the slots that are not given; a message says which."""
     slots = [rule for rule in composer.writer.rules if rule.facet in seen.fills and rule.name not in fills]
     for rule in slots:
@@ -273,7 +284,7 @@ def _like(composer, fills: dict[str, str], seen) -> dict[str, str]:
     return {**fills, **{rule.name: seen.fills[rule.facet] for rule in slots}}
 
 
-def _ideas(composer, fills: dict[str, str], call) -> int:
+def _ideas(composer: Composer, fills: dict[str, str], call: Namespace) -> int:
     """A numbered list of subjects."""
     from syntagma.app.composing.composer import ideas
 
@@ -292,7 +303,7 @@ def _ideas(composer, fills: dict[str, str], call) -> int:
     return 0
 
 
-def _write(every: list, call, writer, wrong: Sequence = ()) -> None:
+def _write(every: list, call: Namespace, writer: Writer, wrong: Sequence = ()) -> None:
     """Prompts of a writer to where the call wants them; what is `wrong` of others goes with them as findings."""
     if call.out:
         from syntagma.app.families.files import write_records
@@ -318,12 +329,12 @@ def _write(every: list, call, writer, wrong: Sequence = ()) -> None:
         _below(every[0], call)
 
 
-def _seen(call) -> bool:
+def _seen(call: Namespace) -> bool:
     """Does a person see the prompt, and what goes with it?"""
     return terminal.on_terminal() and sys.stderr.isatty() and call.print == "text" and not (call.json or call.out)
 
 
-def _below(composed, call) -> None:
+def _below(composed: Composed, call: Namespace) -> None:
     """What a person sees below a prompt: model and length, negative text, what was heard and picked."""
     shown = _seen(call)
     if shown and not terminal.everything():
@@ -348,15 +359,18 @@ def _below(composed, call) -> None:
         named = composed.writer.compiled.named(composed.fills)
         width = max(9, *map(len, composed.picked)) + 1
         for slot in composed.picked:
-            gloss = [term.gloss for term in named[slot].terms[:1] if term.gloss]
+            fill = named[slot]
+            if fill is None:
+                continue
+            gloss = [term.gloss for term in fill.terms[:1] if term.gloss]
             if who := composed.away(slot):
                 gloss.append(f"unusual place: nobody would look for the {who} there")
-            terminal.say((f"{slot:<{width}}", terminal.NAME), named[slot].shown, (f"  {'; '.join(gloss)}", terminal.QUIET))
+            terminal.say((f"{slot:<{width}}", terminal.NAME), fill.shown, (f"  {'; '.join(gloss)}", terminal.QUIET))
     if composed.picked or composed.heard:
         terminal.say((composed.call, terminal.QUIET))
 
 
-def _beside(composed, most: int) -> None:
+def _beside(composed: Composed, most: int) -> None:
     """The lines beside a prompt that matter now, at most so many: what is wrong, its model, what is kept out, what was heard and picked, what is open."""
     lines: list[tuple] = []
     for finding in composed.findings:
@@ -372,7 +386,7 @@ def _beside(composed, most: int) -> None:
     if composed.heard:
         lines.append((("heard     ", terminal.QUIET), "; ".join(f"{piece.slot}: {piece.text}" for piece in composed.heard.pieces)))
     if composed.picked:
-        lines.append((("picked    ", terminal.QUIET), "; ".join(f"{slot}: {named[slot].shown}" for slot in composed.picked), (f"  (--again SLOT, --draw {composed.ask.taste.draw + 1})", terminal.QUIET)))
+        lines.append((("picked    ", terminal.QUIET), "; ".join(f"{slot}: {fill.shown}" for slot in composed.picked if (fill := named[slot])), (f"  (--again SLOT, --draw {composed.ask.taste.draw + 1})", terminal.QUIET)))
     blank = [rule.name for rule, fill in zip(composed.writer.rules, composed.fills, strict=True) if fill is None]
     if blank:
         lines.append(((f"open      {', '.join(blank)}", terminal.QUIET),))
@@ -382,7 +396,7 @@ def _beside(composed, most: int) -> None:
         terminal.say(*parts, *([("  -v says more", terminal.QUIET)] if more and number == len(kept) else []), needed=number <= wrong)
 
 
-def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
+def _scenes(composer: Composer, fills: dict[str, str], call: Namespace, scenes: Any) -> int:
     """A prompt for each scene of a longer text, and which sentence gave what."""
     every = [composer.compose(fills, scene.text, number=n, told=True) for n, scene in enumerate(scenes, 1)]
     _write(every, call, composer.writer)
@@ -390,7 +404,7 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
         for number, (composed, scene) in enumerate(zip(every, scenes, strict=True), 1):
             terminal.say()
             for sentence, wished in zip(scene.sentences, scene.wished, strict=True):
-                gave = [p.slot for p in composed.heard.pieces if composed.wish_of(p) in wished]
+                gave = [p.slot for p in (composed.heard.pieces if composed.heard else ()) if composed.wish_of(p) in wished]
                 terminal.say(
                     (f"{number}  ", terminal.NAME),
                     sentence,
@@ -408,7 +422,7 @@ def _scenes(composer, fills: dict[str, str], call, scenes) -> int:
     return 1 if any(f.kind == ERROR for composed in every for f in composed.findings) else 0
 
 
-def _rows(composer, fills: dict[str, str], call) -> int:
+def _rows(composer: Composer, fills: dict[str, str], call: Namespace) -> int:
     from syntagma.app.composing.table_rows import rows_of
     from syntagma.app.workspace.html_pages import read_table
     from syntagma.formats.table_in import read_rows

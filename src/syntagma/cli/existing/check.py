@@ -1,9 +1,17 @@
 """check: findings on prompts in a file, on a formula, or on the workspace."""
 
+from __future__ import annotations
+
+from argparse import Namespace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, prompt_input, terminal
 from syntagma.core.diagnostics import ERROR, WARNING
+
+if TYPE_CHECKING:
+    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.workspace.workspace import Workspace
 
 
 def arguments(parser: args.Parser) -> None:
@@ -25,7 +33,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -44,7 +52,7 @@ def run(call) -> int:
     return _prompts(workspace, call)
 
 
-def _workspace(workspace, call) -> int:
+def _workspace(workspace: Workspace, call: Namespace) -> int:
     from syntagma.app.existing.checks import check_world
 
     mistakes, remarks = check_world(workspace)
@@ -62,7 +70,7 @@ def _workspace(workspace, call) -> int:
     return 1 if mistakes else 0
 
 
-def _formula(workspace, call) -> int:
+def _formula(workspace: Workspace, call: Namespace) -> int:
     from syntagma.app.existing.checks import check_formula_file
 
     mistakes, remarks = check_formula_file(workspace, Path(call.file))
@@ -78,7 +86,7 @@ def _formula(workspace, call) -> int:
     return 1 if mistakes else 0
 
 
-def _prompts(workspace, call) -> int:
+def _prompts(workspace: Workspace, call: Namespace) -> int:
     from syntagma.app.existing.checks import Checks, request_for
 
     if call.mend:
@@ -89,7 +97,7 @@ def _prompts(workspace, call) -> int:
     checks, out = Checks(workspace, call.model), terminal.Items()
     errors = warnings = 0
 
-    def one(source) -> None:
+    def one(source: Source) -> None:
         nonlocal errors, warnings
         if call.request:
             terminal.json(request_for(workspace, source, call.model), one_line=True)
@@ -112,7 +120,7 @@ def _prompts(workspace, call) -> int:
     return prompts.close() or (1 if errors else 0)
 
 
-def _mend(workspace, call) -> None:
+def _mend(workspace: Workspace, call: Namespace) -> None:
     """Fix, show what differs, and write, all while the file is held, so nobody else writes it meanwhile. Raises Trouble."""
     from contextlib import nullcontext
 
@@ -139,7 +147,7 @@ def _mend(workspace, call) -> None:
     terminal.say(f"{len(changed)} mended" + (f", written to {target}" if target != "-" and (changed or call.out) else ""))
 
 
-def _paper(workspace, call) -> int:
+def _paper(workspace: Workspace, call: Namespace) -> int:
     from syntagma.app.existing.checks import enlargings
     from syntagma.core.diagnostics import Trouble
     from syntagma.core.models.measure import read_print

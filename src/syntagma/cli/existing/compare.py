@@ -1,6 +1,7 @@
 """compare: two prompts part by part."""
 
 import sys
+from argparse import Namespace
 
 from syntagma.cli import args, terminal
 
@@ -14,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.existing.reading import in_few_parts, manageable, one_of, reader_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli.existing import read

@@ -1,16 +1,26 @@
 """read: a finished prompt taken apart; or a picture: what it says of itself, and what it looks like."""
 
+from __future__ import annotations
+
 import sys
+from argparse import Namespace
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, prompt_input, terminal
 from syntagma.cli.harmless import shown
 from syntagma.core.vocabulary import facets
 
+if TYPE_CHECKING:
+    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.results.picture_read import SeenPicture
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.reading.prompt_pieces import PromptPiece, Reading
+
 # ──── How a reference picture that was read is shown: palette, light, edges, and as fills.
 
 
-def picture(file: str, seen) -> None:
+def picture(file: str, seen: SeenPicture) -> None:
     """Show what a picture looks like."""
     light = seen.look.light
     wide, high = seen.look.size
@@ -31,7 +41,7 @@ def picture(file: str, seen) -> None:
 # ──── How prompts that were taken apart look in a terminal: the text with its parts coloured, tables of parts, what differs.
 
 
-def ink(piece) -> str:
+def ink(piece: PromptPiece) -> str:
     """The colour of a piece."""
     if piece.kind == "glue":
         return terminal.QUIET
@@ -40,7 +50,7 @@ def ink(piece) -> str:
     return facets.traits_of(piece.facet).colour
 
 
-def coloured(reading) -> None:
+def coloured(reading: Reading) -> None:
     """The prompt, each part in the colour of its kind."""
     terminal.say(*((shown(piece.text), ink(piece)) for piece in reading.pieces), error=False)
 
@@ -48,7 +58,7 @@ def coloured(reading) -> None:
 MOST_SEEN = 400  # parts that a terminal shows
 
 
-def parts_table(reading) -> None:
+def parts_table(reading: Reading) -> None:
     """Every piece but glue: its words, what it is, the term that it is or is nearest to, how sure that is and why."""
     from rich.text import Text
 
@@ -76,7 +86,7 @@ def parts_table(reading) -> None:
         terminal.note(f"and {len(said) - most:,} more parts: --json has them all")
 
 
-def comparison(found) -> None:
+def comparison(found: Any) -> None:
     """Two prompts part by part."""
     marks = {
         "same": ("=", terminal.QUIET),
@@ -116,7 +126,7 @@ def arguments(parser: args.Parser) -> None:
 PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.existing.reading import reader_of, record_of
     from syntagma.app.workspace.workspace import Workspace
 
@@ -129,7 +139,7 @@ def run(call) -> int:
     prompts = prompt_input.CallPrompts.of(call)
     broken, out = 0, terminal.Items()
 
-    def one(source) -> None:
+    def one(source: Source) -> None:
         nonlocal broken
         reading = reader.read(source.text)
         broken += bool(reading.broken)
@@ -144,7 +154,7 @@ def run(call) -> int:
     return prompts.close() or (1 if broken else 0)
 
 
-def _picture(workspace, call) -> int:
+def _picture(workspace: Workspace, call: Namespace) -> int:
     """A picture: what it says of itself, the prompt that made it taken apart, and what it looks like."""
     from syntagma.app.existing.reading import reader_of, record_of
     from syntagma.core.diagnostics import Trouble
@@ -195,7 +205,7 @@ def _of_picture(path: str, quiet: bool) -> str:
     return found.prompt
 
 
-def _view(reading, number: int = 0) -> None:
+def _view(reading: Reading, number: int = 0) -> None:
     """A reading as a person sees it, below its number if it is one of several."""
 
     if number:
@@ -212,7 +222,7 @@ def _view(reading, number: int = 0) -> None:
         terminal.say(("  this shows what could be read; correct the text and read it again", terminal.QUIET))
 
 
-def _by_formula(workspace, call) -> int:
+def _by_formula(workspace: Workspace, call: Namespace) -> int:
     from syntagma.app.existing.reading import one_of
     from syntagma.core.diagnostics import Trouble
     from syntagma.core.reading.formula_matching import Matcher

@@ -1,8 +1,16 @@
 """rewrite: a prompt into another formula, another model's form, another order; or some of its words changed."""
 
+from __future__ import annotations
+
+from argparse import Namespace
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, options, prompt_input, terminal
 from syntagma.core.diagnostics import ERROR, REMARK
+
+if TYPE_CHECKING:
+    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.existing.rewriting import RewrittenPrompt
 
 
 def arguments(parser: args.Parser) -> None:
@@ -29,7 +37,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.composing.asked import Ask
     from syntagma.app.existing.reading import reader_of
     from syntagma.app.existing.rewriting import RewriteRequest, rewrite
@@ -59,7 +67,7 @@ def run(call) -> int:
 
     errors = 0
 
-    def one(source) -> None:
+    def one(source: Source) -> None:
         nonlocal errors
         done = rewrite(workspace, source.text.strip(), ask, wanted, reader)
         errors += any(f.kind == ERROR for f in done.made.findings) if done.made else 0
@@ -78,7 +86,7 @@ def run(call) -> int:
     return prompts.close() or (1 if errors else 0)
 
 
-def _record(done) -> dict[str, object]:
+def _record(done: RewrittenPrompt) -> dict[str, object]:
     from syntagma.app.existing.reading import record_of
 
     record = done.made.record if done.made else {"text": done.text}
@@ -86,7 +94,7 @@ def _record(done) -> dict[str, object]:
     return record | {"before": record_of(done.reading)} | ({"unplaced": unplaced} if unplaced else {})
 
 
-def _print(done) -> None:
+def _print(done: RewrittenPrompt) -> None:
     terminal.line(done.text)
     if done.made:
         terminal.findings(done.made.findings)

@@ -1,7 +1,18 @@
 """shorten: prompts made shorter, what carries least first; to a length, or into the limits of a model with the least loss."""
 
+from __future__ import annotations
+
+from argparse import Namespace
+from typing import TYPE_CHECKING, Any
+
 from syntagma.cli import args, prompt_input, terminal
 from syntagma.core.diagnostics import ERROR, Finding
+
+if TYPE_CHECKING:
+    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.reading.prompt_pieces import Reading
+    from syntagma.core.reading.shortening import Shortened
 
 _STRENGTHS = ("dim", "", "bold")  # from what goes first to what stays, for light and for dark windows
 _SMALL = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
@@ -22,7 +33,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.existing.shortening import Shortener, target
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Trouble
@@ -40,7 +51,7 @@ def run(call) -> int:
     out, missed = terminal.Items(), 0
     prompts = prompt_input.CallPrompts.of(call)
 
-    def one(source) -> None:
+    def one(source: Source) -> None:
         nonlocal missed
         reading, found = shortener.shortened(source.text.strip())
         chosen = found.to(fits) if fits else None
@@ -64,13 +75,13 @@ def run(call) -> int:
     return prompts.close() or (1 if missed else 0)
 
 
-def _into_limits(workspace, call) -> int:
+def _into_limits(workspace: Workspace, call: Namespace) -> int:
     """Prompts into a model's limits: those that a formula made are written again by it, all others by their own text."""
     from syntagma.app.existing.shortening import fit_prompt
 
     prompts, out, errors = prompt_input.CallPrompts.with_records(call), terminal.Items(), 0
 
-    def one(source) -> None:
+    def one(source: Source) -> None:
         nonlocal errors
         fit = fit_prompt(workspace, source, call.model)
         if call.json:
@@ -92,7 +103,7 @@ def _into_limits(workspace, call) -> int:
     return prompts.close() or (1 if errors else 0)
 
 
-def _record(reading, found, chosen, steps: int | None, too_long_for: str) -> dict[str, object]:
+def _record(reading: Reading, found: Shortened, chosen: Any, steps: int | None, too_long_for: str) -> dict[str, object]:
     """A shortened prompt: its text, what it was made of, each part of that with what it carries, and every shorter text on the way."""
     units = [
         {"words": u.text, "start": u.start, "stop": u.stop, "carries": u.carries, "order": u.order or None, "why": list(u.reasons)}
@@ -104,7 +115,7 @@ def _record(reading, found, chosen, steps: int | None, too_long_for: str) -> dic
     return {"text": text, "before": reading.text, "units": units, "steps": texts, "findings": wrong}
 
 
-def _view(reading, found) -> None:
+def _view(reading: Reading, found: Shortened) -> None:
     """The prompt as one block: what goes first is faint, what stays is strong, the order of loss above the line; the reasons below."""
     from rich.text import Text
 

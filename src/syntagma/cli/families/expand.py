@@ -1,9 +1,18 @@
 """expand: a family of prompts out of one."""
 
+from __future__ import annotations
+
 import re
 import sys
+from argparse import Namespace
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, options, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.families.family import Family
+    from syntagma.app.families.spec import FamilySpec
+    from syntagma.app.workspace.workspace import Workspace
 
 SCREEN = 200  # prompts above which a family is not shown on a screen unasked
 
@@ -70,7 +79,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.families.family import Family, counted, keep_to
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Trouble
@@ -121,7 +130,7 @@ def run(call) -> int:
     return status
 
 
-def _vary_meant(call) -> None:
+def _vary_meant(call: Namespace) -> None:
     """Raises Trouble if what varies was said in a way that nothing takes, with the call that was meant."""
     from syntagma.core.diagnostics import Trouble
 
@@ -133,7 +142,7 @@ def _vary_meant(call) -> None:
         raise Trouble(f"“{twice}” is varied twice", "give all its values in one --vary", 2)
 
 
-def _wish(call):
+def _wish(call: Namespace):
     """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
     from syntagma.app.composing.asked import Taste
     from syntagma.app.families.spec import FamilySpec, read_vary
@@ -177,7 +186,7 @@ def _wish(call):
     )  # fmt: skip
 
 
-def _save(wish, path: str) -> None:
+def _save(wish: FamilySpec, path: str) -> None:
     from syntagma.app.families.spec import plan_text
     from syntagma.core.diagnostics import Trouble
     from syntagma.storage.files import write_text
@@ -188,7 +197,7 @@ def _save(wish, path: str) -> None:
     terminal.say(f"the plan is in {path}: syntagma expand {path} makes it again")
 
 
-def _look_over(family, call) -> int:
+def _look_over(family: Family, call: Namespace) -> int:
     """The report or the table of a family, which is not written."""
     from syntagma.app.families.report import draw_table, report
     from syntagma.core.diagnostics import Trouble
@@ -210,7 +219,7 @@ def _look_over(family, call) -> int:
     return 0
 
 
-def _to_file(family, call) -> None:
+def _to_file(family: Family, call: Namespace) -> None:
     from syntagma.app.families.files import check_lines, write_family
     from syntagma.app.families.forecast import LONG, estimate
 
@@ -226,12 +235,12 @@ def _to_file(family, call) -> None:
     _say_where(family, int(min(family.tally.written, window.high) - window.low), names)
 
 
-def _say_where(family, members: int, names: list[str]) -> None:
+def _say_where(family: Family, members: int, names: list[str]) -> None:
     each = f", each for {len(family.compiled.writers)} models" if len(family.compiled.writers) > 1 else ""
     terminal.say(f"{members:,} prompts{each} in {' and '.join(names)}")
 
 
-def _on_cluster(workspace, wish, family, call) -> int:
+def _on_cluster(workspace: Workspace, wish: FamilySpec, family: Family, call: Namespace) -> int:
     from syntagma.app.families.cluster import write_on
 
     with terminal.Progress(None, "writing") as tell:
@@ -240,7 +249,7 @@ def _on_cluster(workspace, wish, family, call) -> int:
     return _close(whole)
 
 
-def _fits_a_screen(family) -> None:
+def _fits_a_screen(family: Family) -> None:
     """A family of hundreds goes to a screen only when that is asked for. Raises Trouble."""
     from syntagma.core.diagnostics import Trouble
 
@@ -252,7 +261,7 @@ def _fits_a_screen(family) -> None:
         raise Trouble(f"the family has {size:,} prompts{each}", f"--out FILE writes them, --count {SCREEN // 10} takes a few, --dry-run shows the design and cost, --all prints them here", 2)
 
 
-def _stream(family, how: str) -> None:
+def _stream(family: Family, how: str) -> None:
     from syntagma.app.families.files import stream_family
     from syntagma.formats.prompts_out import JsonOut, TextOut
 
@@ -261,7 +270,7 @@ def _stream(family, how: str) -> None:
     sys.stdout.flush()
 
 
-def _show(family) -> None:
+def _show(family: Family) -> None:
     from syntagma.app.families.files import FamilyRecords
     from syntagma.formats.prompts_out import changes
 
@@ -286,7 +295,7 @@ def _show(family) -> None:
         terminal.member(member.number + 1, what, written)
 
 
-def _close(family) -> int:
+def _close(family: Family) -> int:
     """What is said at the end, and the exit status."""
     from syntagma.core.models.prices import in_all
 

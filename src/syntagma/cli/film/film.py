@@ -1,9 +1,19 @@
 """film: a shot list or a script made into prompts that cut together."""
 
+from __future__ import annotations
+
+from argparse import Namespace
 from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, terminal
 from syntagma.core.diagnostics import ERROR, REMARK, Finding
+
+if TYPE_CHECKING:
+    from syntagma.app.film.film_prompts import Film, FilmPrompts
+    from syntagma.app.film.outputs import FilmBill
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.models.profile import Profile
 
 # ──── How a film looks in a terminal: the strip by scene, to scale and as a table; what it costs; what each shot really has.
 
@@ -25,7 +35,7 @@ def strip(scenes: Sequence) -> None:
         told_by_place([finding for box in scene.boxes for finding in box.findings])
 
 
-def _ruler(scene, longest: float) -> None:
+def _ruler(scene: Any, longest: float) -> None:
     """The shots of a scene to scale, and below them when somebody speaks."""
     width = max(8, round(RULE * scene.seconds / longest))
     scale = width / scene.seconds
@@ -43,7 +53,7 @@ def _ruler(scene, longest: float) -> None:
         terminal.say(("".join(said).rstrip(), terminal.QUIET), error=False)
 
 
-def _row(box) -> tuple[str, ...]:
+def _row(box: Any) -> tuple[str, ...]:
     cells = box.shot.cells
     lines = [", ".join(part for part in (cells.get("size", ""), cells.get("angle", ""), cells.get("move", "")) if part)]
     lines.append(cells.get("action", "") or "; ".join(box.shot.who))
@@ -100,7 +110,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma film", "syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film new crossing --shots 5")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     """The shot lists and scripts of this folder."""
     from pathlib import Path
 
@@ -149,7 +159,7 @@ def _list_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film check ticket-nine.csv --model whimbrel-motion")
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.film.lists import new_list
     from syntagma.app.workspace.workspace import Workspace
 
@@ -158,15 +168,15 @@ def _new(call) -> int:
     return 0
 
 
-def _prompts(call) -> int:
+def _prompts(call: Namespace) -> int:
     return _film(call, False)
 
 
-def _check(call) -> int:
+def _check(call: Namespace) -> int:
     return _film(call, True)
 
 
-def _film(call, only: bool) -> int:
+def _film(call: Namespace, only: bool) -> int:
     from syntagma.app.film.lists import FilmList
     from syntagma.app.workspace.workspace import Workspace
 
@@ -199,7 +209,7 @@ def _film(call, only: bool) -> int:
     return _planned(workspace, found, call, only)
 
 
-def _filled(found, call) -> int:
+def _filled(found: Any, call: Namespace) -> int:
     """What each shot really has, what was filled in marked."""
     from syntagma.app.film.lists import table_of
 
@@ -211,7 +221,7 @@ def _filled(found, call) -> int:
     return 0
 
 
-def _planned(workspace, found, call, only: bool) -> int:
+def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> int:
     from syntagma.app.composing.asked import Taste
     from syntagma.app.film.outputs import FilmFiles, bill_of, frames_wanted, read_takes, save_frames
 
@@ -254,20 +264,20 @@ def _planned(workspace, found, call, only: bool) -> int:
     return worst
 
 
-def _made(workspace, film, profile, found, call, sent):
+def _made(workspace: Workspace, film: Film, profile: Profile, found: Any, call: Namespace, sent: Any):
     from syntagma.app.film.film_prompts import FilmPrompts
 
     stills = workspace.model(call.stills or found.settings.stills or _first_still(workspace, profile))
     return FilmPrompts(film, profile, stills, sent)
 
 
-def _first_still(workspace, profile) -> str | None:
+def _first_still(workspace: Workspace, profile: Profile) -> str | None:
     """Where no image model is named: the workspace's, unless it makes films."""
     model = workspace.model(None)
     return model.name if model.name and model.makes != "video" else "curlew-still"
 
 
-def _models(workspace, found, call) -> list:
+def _models(workspace: Workspace, found: Any, call: Namespace) -> list:
     """The film models that are asked for. Raises Trouble."""
     from syntagma.core.diagnostics import Trouble
 
@@ -285,7 +295,7 @@ def _models(workspace, found, call) -> list:
     return models
 
 
-def _sent(call):
+def _sent(call: Namespace):
     """The clips that were sent, by model. Raises Trouble."""
     if not call.sent:
         return {}
@@ -299,7 +309,7 @@ def _sent(call):
     return sent_clips([one.record for one in read])
 
 
-def _repacked(workspace, film, found, call, sent, bills) -> None:
+def _repacked(workspace: Workspace, film: Film, found: Any, call: Namespace, sent: Any, bills: Sequence[FilmBill]) -> None:
     """What packing everything again would pay again."""
     from syntagma.app.film.outputs import bill_of
 
@@ -308,7 +318,7 @@ def _repacked(workspace, film, found, call, sent, bills) -> None:
         terminal.say(f"{profile.name}: packed again {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); if sent clips stay, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
 
 
-def _of_prompts(prompts) -> list:
+def _of_prompts(prompts: FilmPrompts) -> list:
     """The findings on single prompts, each once, at its shot."""
     found = {}
     for made in prompts.made:
@@ -318,7 +328,7 @@ def _of_prompts(prompts) -> list:
     return list(found.values())
 
 
-def _summed(findings) -> str:
+def _summed(findings: Sequence[Finding]) -> str:
     count = {kind: sum(f.kind == kind for f in findings) for kind in ("error", "warning", "remark")}
     parts = [f"{number} {kind}{'s' if number != 1 else ''}" for kind, number in count.items() if number]
     return ", ".join(parts) if parts else "nothing to mend"

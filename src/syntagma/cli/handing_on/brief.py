@@ -1,6 +1,14 @@
 """brief: the page that teaches an assistant to write in a formula; and its answer taken."""
 
+from __future__ import annotations
+
+from argparse import Namespace
+from typing import TYPE_CHECKING
+
 from syntagma.cli import args, options, prompt_input, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.workspace.workspace import Workspace
 
 
 def arguments(parser: args.Parser) -> None:
@@ -22,7 +30,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.composing.asked import Taste
     from syntagma.app.handing_on.brief import STAGES, brief
     from syntagma.app.workspace.workspace import Workspace
@@ -50,7 +58,7 @@ def run(call) -> int:
     return 0
 
 
-def _take(workspace, call) -> int:
+def _take(workspace: Workspace, call: Namespace) -> int:
     from syntagma.app.families.files import write_records
     from syntagma.app.handing_on.brief import records_of, take
 

@@ -1,6 +1,7 @@
 """bundle: chosen results, named, brought to size and zipped, with a contact sheet and a list."""
 
 import re
+from argparse import Namespace
 from pathlib import Path
 
 from syntagma.cli import args, terminal
@@ -31,7 +32,7 @@ def arguments(parser: args.Parser) -> None:
     )
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.handing_on.bundles import NAME, BundleSpec, kept_of_sheet, subjects_of, write_bundle
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
@@ -65,7 +66,7 @@ def run(call) -> int:
     return 0
 
 
-def _wanted(call) -> list:
+def _wanted(call: Namespace) -> list:
     """What pictures are brought to. Raises Trouble."""
     from syntagma.app.handing_on.bundles import Delivery
     from syntagma.core.diagnostics import Trouble

@@ -1,7 +1,9 @@
 """campaign: the pictures of a whole business: planned, approved, made, with a page for each."""
 
 import sys
+from argparse import Namespace
 from pathlib import Path
+from typing import Any
 
 from syntagma.cli import args, terminal
 from syntagma.core.diagnostics import REMARK, Finding
@@ -57,7 +59,7 @@ def _make_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma campaign make ferries")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     """The campaigns of this folder."""
     from syntagma.app.handing_on.campaigns import campaign, campaigns_in, total
     from syntagma.app.workspace.workspace import Workspace
@@ -75,7 +77,7 @@ def run(call) -> int:
     return 0
 
 
-def states(found) -> dict[str, int]:
+def states(found: Any) -> dict[str, int]:
     """How many pieces of a campaign are in each state."""
     counts: dict[str, int] = {}
     for row in found.rows:
@@ -83,7 +85,7 @@ def states(found) -> dict[str, int]:
     return counts
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.handing_on.campaigns import new_campaign
 
     answers: dict[str, str] = {}
@@ -103,7 +105,7 @@ def _new(call) -> int:
     return 0
 
 
-def _plan(call) -> int:
+def _plan(call: Namespace) -> int:
     from syntagma.app.handing_on.campaigns import (
         APPROVED,
         LATER,
@@ -156,7 +158,7 @@ def _plan(call) -> int:
 def _set(status: str):
     """Gives pieces of a plan a status."""
 
-    def run(call) -> int:
+    def run(call: Namespace) -> int:
         from syntagma.app.handing_on.campaigns import campaign, save_plan, set_status
         from syntagma.app.workspace.workspace import Workspace
 
@@ -168,7 +170,7 @@ def _set(status: str):
     return run
 
 
-def _import(call) -> int:
+def _import(call: Namespace) -> int:
     from syntagma.app.handing_on.campaigns import campaign, save_plan, take_plan
     from syntagma.app.workspace.workspace import Workspace
 
@@ -177,7 +179,7 @@ def _import(call) -> int:
     return 0
 
 
-def _make(call) -> int:
+def _make(call: Namespace) -> int:
     from syntagma.app.handing_on.campaign_made import make
     from syntagma.app.handing_on.campaigns import campaign, over_budget
     from syntagma.app.workspace.workspace import Workspace

@@ -1,9 +1,16 @@
 """dataset: pairs of an instruction and the prompt for it; and a check of such a file."""
 
+from __future__ import annotations
+
+from argparse import Namespace
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, terminal
 from syntagma.core.diagnostics import WARNING, Finding
+
+if TYPE_CHECKING:
+    from syntagma.app.workspace.workspace import Workspace
 
 SHOWN = 3  # instances of a finding
 
@@ -36,7 +43,7 @@ def _check_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma dataset check asked-train.jsonl asked-test.jsonl")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     import json
     from contextlib import ExitStack
 
@@ -78,7 +85,7 @@ def run(call) -> int:
     return 1 if maker.left else 0
 
 
-def _own(workspace, call) -> list[dict[str, str]]:
+def _own(workspace: Workspace, call: Namespace) -> list[dict[str, str]]:
     """Fills of the person's own, and what of them stays out. Raises Trouble."""
     found: list[dict[str, str]] = []
     if call.rows:
@@ -99,7 +106,7 @@ def _own(workspace, call) -> list[dict[str, str]]:
     return found
 
 
-def _costs(workspace, call, counted) -> None:
+def _costs(workspace: Workspace, call: Namespace, counted: Any) -> None:
     from syntagma.app.handing_on.dataset import Prices, cost_lines, pays_after
 
     prices = Prices(call.price_training, call.price_use, call.price_general, int(call.epochs), int(call.uses))
@@ -114,7 +121,7 @@ def _costs(workspace, call, counted) -> None:
         terminal.say(f"training pays for itself after {after:,} prompts")
 
 
-def _check(call) -> int:
+def _check(call: Namespace) -> int:
     from syntagma.app.handing_on.dataset_checks import check, read_examples
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Refused, Trouble

@@ -1,5 +1,6 @@
 """form: a formula as a form for people who don't have the program; what comes back is a table of fills."""
 
+from argparse import Namespace
 from pathlib import Path
 
 from syntagma.cli import args, terminal
@@ -14,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma form poster --out poster.xlsx", 'syntagma form photograph --out photograph.html --title "Your picture of the harbour"')
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.handing_on.forms import write_form
     from syntagma.app.workspace.workspace import Workspace
 

@@ -1,7 +1,9 @@
 """pack: what a workspace has of its own, for another; one looked at, one taken in."""
 
 import difflib
+from argparse import Namespace
 from pathlib import Path
+from typing import Any
 
 from syntagma.cli import args, terminal
 
@@ -43,7 +45,7 @@ def _import_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma pack import lantern-reach.syntagma.zip")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.handing_on.pack_file import ENDING
     from syntagma.app.handing_on.packs import make_pack, save_pack
     from syntagma.app.workspace.workspace import Workspace
@@ -61,7 +63,7 @@ def run(call) -> int:
     return 0
 
 
-def _counted(pack) -> str:
+def _counted(pack: Any) -> str:
     """What is in a pack, in numbers."""
     names = {"formulas": "formula", "looks": "look", "themes": "theme", "models": "model", "vocabulary": "vocabulary", "situations": "file of situations", "plans": "plan", "pictures": "picture"}
     counts: dict[str, int] = {}
@@ -73,15 +75,15 @@ def _counted(pack) -> str:
     return ", ".join(f"{n} {name if n == 1 else many.get(name, name + 's')}" for name, n in counts.items())
 
 
-def _show(call) -> int:
+def _show(call: Namespace) -> int:
     return _taken(call, [], will=True)
 
 
-def _import(call) -> int:
+def _import(call: Namespace) -> int:
     return _taken(call, call.replace, will=call.dry_run)
 
 
-def _taken(call, replace: list[str], will: bool) -> int:
+def _taken(call: Namespace, replace: list[str], will: bool) -> int:
     """A pack taken in, or what `will` happen if it is."""
     from syntagma.app.handing_on.packs import CLASH, LEFT, NEW, REPLACED, SAME, Taker, open_pack
     from syntagma.app.workspace.workspace import Workspace

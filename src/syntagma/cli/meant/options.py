@@ -1,6 +1,9 @@
 """The options of a call that is set right: their names, then their values."""
 
 import re
+from argparse import Action
+from collections.abc import Callable
+from typing import Any
 
 from syntagma.cli import registry
 from syntagma.cli.commands import COMMANDS, module_of, parser_of
@@ -141,11 +144,11 @@ def _value(call: CorrectedCall, one: list, known: KnownNames) -> None:
         from syntagma.core.designs import DESIGNS
 
         one[1] = value if value in DESIGNS else like(value, DESIGNS) or value
-    elif action.type is not None:
+    elif callable(action.type):
         one[1] = number_for(action.type, value)
 
 
-def _sample(name: str, action, known: KnownNames) -> str:
+def _sample(name: str, action: Action, known: KnownNames) -> str:
     """A value for an option that came without one."""
     if action.dest in LISTS and (names := known.names(LISTS[action.dest])):
         return str(known.workspace.settings.get(action.dest) or names[0])
@@ -162,7 +165,7 @@ def _names(call: CorrectedCall, option: str, value: str, names: list[str]) -> st
     return ",".join(found)
 
 
-def number_for(reader, value: str) -> str:
+def number_for(reader: Callable[[str], Any], value: str) -> str:
     """A number that an argument's type takes, nearest to what was given. Raises Lost."""
     from syntagma.core.notation.ranges import RANGES
 

@@ -1,9 +1,16 @@
 """model: the generators, one in full, ranked for a piece of work; one of your own described and tried."""
 
+from __future__ import annotations
+
 import sys
+from argparse import Namespace
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, options, terminal
 from syntagma.cli.workspace import shared
+
+if TYPE_CHECKING:
+    from syntagma.app.workspace.workspace import Workspace
 
 
 def arguments(parser: args.Parser) -> None:
@@ -11,7 +18,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma model", "syntagma model dunlin-still")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.models.cards import model_card, model_rows
 
     return shared.shelf(call, model_card, terminal.model_card, model_rows, _table, HINT)
@@ -37,7 +44,7 @@ def _rank_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma model rank dialogue-shot --parameter seconds=8")
 
 
-def _rank(call) -> int:
+def _rank(call: Namespace) -> int:
     from syntagma.app.models.cards import rank
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.models.prices import priced
@@ -59,7 +66,7 @@ def _schema_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma model schema")
 
 
-def _schema(call) -> int:
+def _schema(call: Namespace) -> int:
     from syntagma.core.models.profile_file import profile_schema
 
     terminal.json(profile_schema())
@@ -92,7 +99,7 @@ def _try_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma model try dunlin-still")
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.models.new_profile import QUESTIONS, make_model
     from syntagma.app.workspace.workspace import Workspace
 
@@ -105,7 +112,7 @@ def _new(call) -> int:
     return shared.made(workspace, path, remarks, f"syntagma model try {call.name}")
 
 
-def _asked(questions) -> dict[str, str]:
+def _asked(questions: Any) -> dict[str, str]:
     """The answers of a person at the terminal; a blank answer keeps the default."""
     from prompt_toolkit import PromptSession
     from prompt_toolkit.output import create_output
@@ -122,7 +129,7 @@ def _asked(questions) -> dict[str, str]:
     return answers
 
 
-def _try(call) -> int:
+def _try(call: Namespace) -> int:
     from syntagma.app.models.new_profile import try_model
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import ERROR
@@ -147,7 +154,7 @@ def _try(call) -> int:
     return 1 if errors else 0
 
 
-def _ask(workspace, call) -> int:
+def _ask(workspace: Workspace, call: Namespace) -> int:
     """The service of a model asked what costs nothing."""
     from syntagma.app.batches.services import client_of, slips
     from syntagma.core.diagnostics import ERROR, Finding

@@ -1,6 +1,7 @@
 """duplicates: find near-duplicate prompts or pictures."""
 
 import textwrap
+from argparse import Namespace
 from pathlib import Path
 
 from syntagma.cli import args, terminal
@@ -14,7 +15,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma duplicates crossings.jsonl", "syntagma duplicates results/crossings")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.results.adding import PICTURES
     from syntagma.app.results.picture_read import near_pictures, near_prompts
     from syntagma.app.workspace.workspace import Workspace

@@ -1,10 +1,21 @@
 """effects: what each choice of a family did, how sure that is, and what to send next."""
 
+from __future__ import annotations
+
 import math
+from argparse import Namespace
 from shlex import quote
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, terminal
 from syntagma.core.diagnostics import WARNING, Finding
+
+if TYPE_CHECKING:
+    from syntagma.app.results.effects import EffectsReport
+    from syntagma.app.results.judged import Judged
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.judging.observed import Factors
+    from syntagma.storage.library import Library
 
 OUTCOMES = ("rating", "approved", "wins", "money")
 FAR = 12  # times the money for one approved beyond which its upper bound says nothing
@@ -26,7 +37,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma effects lights.jsonl --takes 3", "syntagma effects lights", "syntagma effects lights --next 12 --out next.jsonl", "syntagma effects lights --best --next 6")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from pathlib import Path
 
     from syntagma.app.workspace.workspace import Workspace
@@ -47,7 +58,7 @@ def run(call) -> int:
         return _after(workspace, library, family, call)
 
 
-def _before(factors, asked: int, call) -> int:
+def _before(factors: Factors, asked: int, call: Namespace) -> int:
     """What a design could show, worked out before anything is sent."""
     from syntagma.app.results.effects import forecast
 
@@ -83,7 +94,7 @@ def _before(factors, asked: int, call) -> int:
     return 1 if layout.untold else 0
 
 
-def _after(workspace, library, family, call) -> int:
+def _after(workspace: Workspace, library: Library, family: Judged, call: Namespace) -> int:
     from syntagma.app.results.effects import looked
     from syntagma.app.results.effects_words import figure
     from syntagma.app.results.next_prompts import FamilyRules, next_prompts
@@ -117,7 +128,7 @@ def _after(workspace, library, family, call) -> int:
     return 0
 
 
-def _effects(found) -> None:
+def _effects(found: EffectsReport) -> None:
     """The sentence on top, the table, and what the columns mean."""
     from rich.text import Text
 
@@ -145,7 +156,7 @@ def _effects(found) -> None:
     _beside(found)
 
 
-def _counted(found) -> None:
+def _counted(found: EffectsReport) -> None:
     """What it rests on."""
     gone, judges = int(found.table.refused.sum()), len(found.table.judges) or 1
     parts = [f"{len(found.table.prompts)} prompts, {found.results} results, {judges} judge{'' if judges == 1 else 's'}"]
@@ -158,7 +169,7 @@ def _counted(found) -> None:
     terminal.say("; ".join(parts), error=False)
 
 
-def _more(found) -> None:
+def _more(found: EffectsReport) -> None:
     """What more prompts would bring."""
     still = sum(not e.told for e in found.fit.effects)
     widest = max((e.high - e.size for e in found.fit.effects if math.isfinite(e.high)), default=math.inf)
@@ -171,7 +182,7 @@ def _more(found) -> None:
         terminal.say(f"six more prompts would narrow the widest interval from {unit(widest)} to about {unit(found.narrower)}: syntagma effects {found.name} --next 6", error=False)
 
 
-def _beside(found) -> None:
+def _beside(found: EffectsReport) -> None:
     """Axes together, judges, models, money: what goes with the effects."""
     from syntagma.app.results.effects_words import between, judge_words, number, share
 
@@ -199,7 +210,7 @@ def _beside(found) -> None:
         terminal.say((f"{choice}: taken only as an order, the ratings say the opposite; trust neither", terminal.WRONG), error=False)
 
 
-def _best(found) -> None:
+def _best(found: EffectsReport) -> None:
     """The combinations that are expected to be the best."""
     from syntagma.app.results.effects_words import share
 
@@ -219,7 +230,7 @@ def _money(amount: float) -> str:
     return f"{amount:.3g}" if amount < 1000 else f"{amount:,.0f}"
 
 
-def _phrases(found, every: bool) -> None:
+def _phrases(found: EffectsReport, every: bool) -> None:
     if not found.phrases:
         terminal.say("no phrase has been marked as shown or missing: syntagma judge asks for this after the rating", error=False)
         return
@@ -236,7 +247,7 @@ def _phrases(found, every: bool) -> None:
         terminal.say((f"to test it, try the same prompt with “{phrase}” in its place and first: syntagma expand --kept {number} --vary order=formula,{slot}", terminal.QUIET), error=False)
 
 
-def _next(found: list, call, report) -> int:
+def _next(found: list, call: Namespace, report: EffectsReport) -> int:
     from syntagma.app.families.files import write_records
 
     written = [one.record for one in found if one.record is not None]

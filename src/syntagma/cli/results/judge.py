@@ -1,9 +1,16 @@
 """judge: results rated one at a time, or two side by side; in a browser, by a page that is sent, or here."""
 
+from __future__ import annotations
+
 import sys
+from argparse import Namespace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.results.judging import Judging
 
 
 def arguments(parser: args.Parser) -> None:
@@ -20,7 +27,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma judge lights", "syntagma judge lights --pairs --page judge.html", "syntagma judge lights --import lights-judged.csv")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.results.judged import judged, with_library
     from syntagma.app.results.judging import Judging, told, write_judgements
     from syntagma.app.workspace.workspace import Workspace
@@ -64,7 +71,7 @@ def _person() -> str:
     return person()
 
 
-def _take(judging, call) -> int:
+def _take(judging: Judging, call: Namespace) -> int:
     from syntagma.app.results.judging import take_judgements
 
     status = 0
@@ -77,7 +84,7 @@ def _take(judging, call) -> int:
     return status
 
 
-def _serve(judging, title: str, port: int) -> None:
+def _serve(judging: Judging, title: str, port: int) -> None:
     """Serve the page until the person stops it; what was said is saved already."""
     from syntagma.app.results.judging import JudgeServer
     from syntagma.app.results.pages import judge_page
@@ -101,7 +108,7 @@ HELP = "0 to 5 rating · a approve · r reject · u undo · q quit"
 PAIRS = "l left · r right · t as good · n neither · u undo · q end"
 
 
-def _here(judging, judge: str) -> int:
+def _here(judging: Judging, judge: str) -> int:
     """Ask in the terminal: the file is named, and looked at elsewhere."""
     from syntagma.core.diagnostics import Trouble
 
@@ -131,7 +138,7 @@ def _here(judging, judge: str) -> int:
             terminal.say((str(trouble), terminal.WRONG), f": {trouble.remedy}")
 
 
-def _said(judging, judge: str, now: dict, said: str, last: int | None) -> int | None:
+def _said(judging: Judging, judge: str, now: dict, said: str, last: int | None) -> int | None:
     from syntagma.core.diagnostics import Trouble
 
     if now.get("pair"):

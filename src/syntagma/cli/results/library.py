@@ -1,9 +1,19 @@
 """library: results with the prompts that made them; added, found, rated, shown on a page, gone on from."""
 
+from __future__ import annotations
+
 import sys
+from argparse import Namespace
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.results.adding import Keeper, Remarks
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.storage.library import Kept, Library
 
 # ──── library add: a result with the prompt that made it, all of a sheet that is done, or files that were downloaded by hand.
 
@@ -27,7 +37,7 @@ def add_arguments(parser: args.Parser) -> None:
     parser.examples('syntagma library add lights.png --prompt "A car ferry on a wet quay" --rating 4 --label night', "syntagma library add crossings", "syntagma library add results/crossings --match crossings --yes")
 
 
-def add(call) -> int:
+def add(call: Namespace) -> int:
     from syntagma.app.results.adding import Keeper, Remarks, copied, library_of
     from syntagma.app.workspace.workspace import Workspace
 
@@ -49,7 +59,7 @@ def add(call) -> int:
     return status
 
 
-def _kept(keeper, call, remarks) -> tuple[list, int]:
+def _kept(keeper: Keeper, call: Namespace, remarks: Remarks) -> tuple[list, int]:
     """What is kept, and the exit status. Raises Trouble."""
     from syntagma.app.results.adding import ENDINGS
     from syntagma.core.diagnostics import NoFile, Trouble
@@ -78,7 +88,7 @@ def _kept(keeper, call, remarks) -> tuple[list, int]:
     return done, status
 
 
-def _file(keeper, path: Path, call, remarks):
+def _file(keeper: Keeper, path: Path, call: Namespace, remarks: Remarks):
     from syntagma.app.results.adding import prompt_named, said_in
     from syntagma.core.diagnostics import Trouble
     from syntagma.core.records import Record
@@ -98,7 +108,7 @@ def _file(keeper, path: Path, call, remarks):
     return keeper.keep(path, record, remarks, **known)
 
 
-def _matched(keeper, call, remarks) -> tuple[list, int]:
+def _matched(keeper: Keeper, call: Namespace, remarks: Remarks) -> tuple[list, int]:
     from syntagma.app.results.downloads import keep_matched, looked_at
     from syntagma.core.diagnostics import Trouble
 
@@ -127,7 +137,7 @@ def _agreed(question: str) -> bool:
     return sys.stdin.readline().strip().lower() in ("y", "yes")
 
 
-def _told(done: list, library, call) -> None:
+def _told(done: list, library: Library, call: Namespace) -> None:
     new = [one for one in done if one.new]
     if len(done) == 1:
         one = done[0]
@@ -222,7 +232,7 @@ def _page_arguments(parser: args.Parser) -> None:
     parser.examples('syntagma library page best.html --sheet crossings --rating 3 --title "Crossings"')
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
 
     from syntagma.core.diagnostics import Trouble, nearest
 
@@ -233,12 +243,12 @@ def run(call) -> int:
     return _listed(call, "")
 
 
-def _find(call) -> int:
+def _find(call: Namespace) -> int:
     call.ids = []
     return _listed(call, call.find)
 
 
-def _listed(call, words: str) -> int:
+def _listed(call: Namespace, words: str) -> int:
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
 
@@ -255,7 +265,7 @@ def _listed(call, words: str) -> int:
         return table_of(found, library, call.all)
 
 
-def _show(call) -> int:
+def _show(call: Namespace) -> int:
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.workspace.workspace import Workspace
 
@@ -269,10 +279,10 @@ def _show(call) -> int:
     return 0
 
 
-def _on_library(work):
+def _on_library(work: Callable[..., int]):
     """Runs a verb on the library."""
 
-    def run(call) -> int:
+    def run(call: Namespace) -> int:
         from syntagma.app.results.adding import library_of
         from syntagma.app.workspace.workspace import Workspace
 
@@ -282,7 +292,7 @@ def _on_library(work):
     return run
 
 
-def _page(call) -> int:
+def _page(call: Namespace) -> int:
     from syntagma.app.results.adding import library_of, numbers_of
     from syntagma.app.results.pages import write_library_page
     from syntagma.app.workspace.workspace import Workspace
@@ -297,21 +307,21 @@ def _page(call) -> int:
     return 0
 
 
-def _wanted(workspace, call, words: str):
+def _wanted(workspace: Workspace, call: Namespace, words: str):
     from syntagma.app.results.adding import terms_asked
     from syntagma.storage.library import LibraryQuery
 
     return LibraryQuery(words, terms_asked(workspace, call.term), call.rating, call.model, call.label, call.sheet, call.formula, call.removed)
 
 
-def _record(one) -> dict:
+def _record(one: Kept) -> dict:
     cost = {} if one.cost is None else {"amount": one.cost, "currency": one.currency}
     found = {"id": one.id, "file": one.path, "text": one.text, "negative": one.negative, "model": one.model, "formula": one.formula, "sheet": one.sheet, "take": one.take, "cost": cost, "rating": one.rating, "judged": one.judged}
     found |= {"labels": list(one.labels), "note": one.note, "source": one.source, "added": one.at, "made": one.made, "use": one.use, "removed": one.dropped, "record": dict(one.record)}
     return {key: value for key, value in found.items() if value not in ("", None, [], {})}
 
 
-def table_of(found: list, library, every: bool) -> int:
+def table_of(found: list, library: Library, every: bool) -> int:
     """What was found as a table, as much as fits the screen."""
     if not found:
         terminal.say("No result matches." if library.count() else "The library is empty.")
@@ -325,14 +335,14 @@ def table_of(found: list, library, every: bool) -> int:
     return 0
 
 
-def _stars(one) -> str:
+def _stars(one: Kept) -> str:
     """Its rating: one's own, else the mean of those who judged it."""
     if one.rating is not None:
         return f"{one.rating:g} of 5"
     return "" if one.judged is None else f"({one.judged:.1f})"
 
 
-def _shown(one, library) -> None:
+def _shown(one: Kept, library: Library) -> None:
     """One of them, whole."""
     from syntagma.core.models.prices import priced
     from syntagma.core.records import joined
@@ -350,15 +360,15 @@ def _shown(one, library) -> None:
         terminal.say((f"{slot:<10}", terminal.NAME), joined(fill), error=False)
 
 
-def _remove(library, call) -> int:
+def _remove(library: Library, call: Namespace) -> int:
     return _dropped(library, call.ids, True)
 
 
-def _restore(library, call) -> int:
+def _restore(library: Library, call: Namespace) -> int:
     return _dropped(library, call.ids, False)
 
 
-def _dropped(library, words: list[str], gone: bool) -> int:
+def _dropped(library: Library, words: list[str], gone: bool) -> int:
     from syntagma.app.results.adding import numbers_of
     from syntagma.storage.ledger import now
 
@@ -370,7 +380,7 @@ def _dropped(library, words: list[str], gone: bool) -> int:
     return 0
 
 
-def _rate(library, call) -> int:
+def _rate(library: Library, call: Namespace) -> int:
     from syntagma.app.results.adding import numbers_of
     from syntagma.core.diagnostics import Trouble
 
@@ -384,15 +394,15 @@ def _rate(library, call) -> int:
     return 0
 
 
-def _unlabel(library, call) -> int:
+def _unlabel(library: Library, call: Namespace) -> int:
     return _labelled(library, call, off=True)
 
 
-def _label(library, call) -> int:
+def _label(library: Library, call: Namespace) -> int:
     return _labelled(library, call)
 
 
-def _labelled(library, call, off: bool = False) -> int:
+def _labelled(library: Library, call: Namespace, off: bool = False) -> int:
     from syntagma.app.results.adding import numbers_of
 
     for number in numbers_of([call.id]):
@@ -402,7 +412,7 @@ def _labelled(library, call, off: bool = False) -> int:
     return 0
 
 
-def _note(library, call) -> int:
+def _note(library: Library, call: Namespace) -> int:
     from syntagma.app.results.adding import numbers_of
 
     number = numbers_of([call.id])[0]
@@ -411,7 +421,7 @@ def _note(library, call) -> int:
     return 0
 
 
-def _money(library, call) -> int:
+def _money(library: Library, call: Namespace) -> int:
     from syntagma.core.models.prices import priced
 
     by = call.by
@@ -423,7 +433,7 @@ def _money(library, call) -> int:
     return 0
 
 
-def _backup(library, call) -> int:
+def _backup(library: Library, call: Namespace) -> int:
     from syntagma.core.diagnostics import Trouble
 
     if not call.file.lower().endswith(".zip"):

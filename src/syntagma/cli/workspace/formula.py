@@ -1,6 +1,7 @@
 """formula: the formulas, one in full, and formulas of your own: made, checked, learned from examples."""
 
 import sys
+from argparse import Namespace
 
 from syntagma.cli import args, prompt_input, terminal
 from syntagma.cli.workspace import shared
@@ -38,7 +39,7 @@ def learn_arguments(parser: args.Parser) -> None:
     )
 
 
-def learn(call) -> int:
+def learn(call: Namespace) -> int:
     from syntagma.app.existing.learning import learned, learned_from_one, save
     from syntagma.app.existing.reading import sources_of
     from syntagma.app.workspace.workspace import Workspace
@@ -108,7 +109,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma formula --media video", "syntagma formula poster")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.workspace.catalogue import formula_card, formula_rows
 
     rows = lambda workspace: formula_rows(workspace, call.media or "", call.find)  # noqa: E731
@@ -136,7 +137,7 @@ def _new_arguments(parser: args.Parser) -> None:
     )
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.workspace.own_files import make_formula
     from syntagma.app.workspace.workspace import Workspace
 
@@ -150,7 +151,7 @@ def _check_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma formula check poster")
 
 
-def _check(call) -> int:
+def _check(call: Namespace) -> int:
     from pathlib import Path
 
     from syntagma.app.existing.checks import check_formula_file

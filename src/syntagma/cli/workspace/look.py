@@ -1,5 +1,7 @@
 """look: the looks, what is put round any content; one in full; one of your own."""
 
+from argparse import Namespace
+
 from syntagma.cli import args, terminal
 from syntagma.cli.workspace import shared
 
@@ -11,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma look", "syntagma look two-inks")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.workspace.catalogue import look_card, look_rows
 
     return shared.shelf(call, look_card, terminal.formula_card, look_rows, lambda rows: shared.blocks(rows, "look"), HINT)
@@ -33,7 +35,7 @@ def _new_arguments(parser: args.Parser) -> None:
     )
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.workspace.own_files import make_look
     from syntagma.app.workspace.workspace import Workspace
 

@@ -1,9 +1,17 @@
 """What the commands on the workspace share: those that make something of a person's own, and those that show what is on a shelf."""
 
-from collections.abc import Callable
-from typing import Any
+from __future__ import annotations
+
+from argparse import Namespace
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, terminal
+from syntagma.core.diagnostics import Finding
+
+if TYPE_CHECKING:
+    from syntagma.app.workspace.workspace import Workspace
 
 
 def making_arguments(parser: args.Parser) -> None:
@@ -14,7 +22,7 @@ def making_arguments(parser: args.Parser) -> None:
     parser.add_argument("--own", action="store_true")
 
 
-def made(workspace, path, remarks, then: str) -> int:
+def made(workspace: Workspace, path: Path, remarks: Sequence[Finding], then: str) -> int:
     """Say what was made, what there is to remark, and how to go on."""
     terminal.say((workspace.shown(path), terminal.NAME), "  is made; edit it in any editor", error=False)
     others = [layer for layer, other in getattr(workspace, path.parent.name)().get(path.stem, ()) if other != path]
@@ -30,7 +38,7 @@ def shelf_arguments(parser: args.Parser, what: str) -> None:
     parser.json(f"{what}s", what)
 
 
-def shelf(call, card: Callable, view: Callable[[dict], None], rows: Callable[[Any], list[dict]], listed: Callable[[list[dict]], None], hint: str) -> int:
+def shelf(call: Namespace, card: Callable, view: Callable[[dict], None], rows: Callable[[Any], list[dict]], listed: Callable[[list[dict]], None], hint: str) -> int:
     """Show one that is named by its card, in its view; or all of them, listed, with a hint how to go on."""
     from syntagma.app.workspace.workspace import Workspace
 

@@ -1,8 +1,15 @@
 """situation: what picks begin with, somebody with something to do in a place; a search; situations of your own."""
 
+from __future__ import annotations
+
+from argparse import Namespace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from syntagma.cli import args, terminal
+
+if TYPE_CHECKING:
+    from syntagma.core.picking.situations import Moment
 
 
 def arguments(parser: args.Parser) -> None:
@@ -41,11 +48,11 @@ def _import_arguments(parser: args.Parser) -> None:
     parser.examples("syntagma situation import quay-situations.csv")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     return _listed(call, call.facet, "")
 
 
-def _find(call) -> int:
+def _find(call: Namespace) -> int:
     return _listed(call, call.facet, call.text)
 
 
@@ -55,7 +62,7 @@ def _workspace():
     return Workspace.load(tell=terminal.left_out)
 
 
-def _listed(call, facet: str, text: str) -> int:
+def _listed(call: Namespace, facet: str, text: str) -> int:
     from syntagma.app.workspace.own_situations import found
     from syntagma.core.diagnostics import Trouble, perhaps
 
@@ -85,12 +92,12 @@ def _who(lead: str) -> str:
     return f"any {lead[1:]}" if lead.startswith("#") else lead
 
 
-def _told(moment) -> str:
+def _told(moment: Moment) -> str:
     """A moment in a line: what is done, where, in which light."""
     return ", ".join(filter(None, (moment.words.get(name, "") for name in ("action", "setting", "wardrobe", "expression", "background", "lighting", "technique"))))
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.workspace.own_situations import CELLS, add
 
     workspace = _workspace()
@@ -99,7 +106,7 @@ def _new(call) -> int:
     return 0
 
 
-def _import(call) -> int:
+def _import(call: Namespace) -> int:
     from syntagma.app.workspace.own_situations import take
 
     workspace = _workspace()

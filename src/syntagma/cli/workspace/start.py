@@ -1,5 +1,6 @@
 """start: a new workspace."""
 
+from argparse import Namespace
 from pathlib import Path
 
 from syntagma.cli import args, terminal
@@ -11,7 +12,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma start night-crossings", "syntagma start night-crossings --model curlew-still")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.workspace.tour import start
 
     made = start(Path(call.dir), call.model)

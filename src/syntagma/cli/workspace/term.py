@@ -1,8 +1,16 @@
 """term: the words to pick from: the facets, the terms of one, a search, and terms of your own."""
 
+from __future__ import annotations
+
+from argparse import Namespace
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from syntagma.cli import args, options, terminal
+
+if TYPE_CHECKING:
+    from syntagma.app.workspace.workspace import Workspace
+    from syntagma.core.vocabulary.terms import Facet, Term
 
 CELLS = {
     "number": "one (default), many, mass or name",
@@ -107,17 +115,17 @@ def _picture_arguments(parser: args.Parser) -> None:
     parser.examples('syntagma term picture lighting "sodium quay lamps" lights.png')
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     if not (call.facet or call.tag or call.starred or call.media):
         return _facets(call)
     return _listed(call, call.facet, "")
 
 
-def _find(call) -> int:
+def _find(call: Namespace) -> int:
     return _listed(call, call.facet, call.text)
 
 
-def _facets(call) -> int:
+def _facets(call: Namespace) -> int:
     """The facets in groups by what they say of a picture, and how many terms each has."""
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.vocabulary.facets import HOMES
@@ -140,16 +148,16 @@ def _facets(call) -> int:
     return 0
 
 
-def _home(workspace, facet) -> str:
+def _home(workspace: Workspace, facet: Facet) -> str:
     traits = workspace.vocabulary.traits.get(facet.name)
     return traits.home if traits else ""
 
 
-def _layers(facet) -> list[str]:
+def _layers(facet: Facet) -> list[str]:
     return list(dict.fromkeys(t.layer for t in facet))
 
 
-def _listed(call, name: str | None, text: str) -> int:
+def _listed(call: Namespace, name: str | None, text: str) -> int:
     """The terms of a facet, or of all of them; those that a text asks for, best first."""
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Trouble, near, perhaps
@@ -212,7 +220,7 @@ def _listed(call, name: str | None, text: str) -> int:
     return 0
 
 
-def _name(term, marked: bool) -> str:
+def _name(term: Term, marked: bool) -> str:
     """The term, a star before a favourite, and room for one before the others."""
     return ("★ " if term.star else "  ") + term.term if marked else term.term
 
@@ -223,7 +231,7 @@ def _workspace():
     return Workspace.load(tell=terminal.left_out)
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.workspace.own_terms import add, guessed, hidden_by
     from syntagma.core.diagnostics import Trouble, nearest
 
@@ -243,7 +251,7 @@ def _new(call) -> int:
     return 0
 
 
-def _import(call) -> int:
+def _import(call: Namespace) -> int:
     from syntagma.app.workspace.own_terms import take
     from syntagma.core.diagnostics import Trouble
 
@@ -264,11 +272,11 @@ def _import(call) -> int:
     return 0 if number or not taken.left else 1
 
 
-def _hides(ours) -> str:
+def _hides(ours: Any) -> str:
     return f"“{ours.term}” replaces the built-in term of this name ({ours.facet}: {ours.gloss or ours.phrase or 'no gloss'}); to undo this: syntagma term remove"
 
 
-def _remove(call) -> int:
+def _remove(call: Namespace) -> int:
     from syntagma.app.workspace.own_terms import remove
 
     workspace = _workspace()
@@ -277,7 +285,7 @@ def _remove(call) -> int:
     return 0
 
 
-def _picture(call) -> int:
+def _picture(call: Namespace) -> int:
     """Make a file the picture of a term, on the page of its facet."""
     from syntagma.app.results.adding import library_of
     from syntagma.app.results.pages import set_picture
@@ -291,15 +299,15 @@ def _picture(call) -> int:
     return 0
 
 
-def _star(call) -> int:
+def _star(call: Namespace) -> int:
     return _marked(call.terms, call.facet, star=True)
 
 
-def _unstar(call) -> int:
+def _unstar(call: Namespace) -> int:
     return _marked(call.terms, call.facet, star=False)
 
 
-def _note(call) -> int:
+def _note(call: Namespace) -> int:
     return _marked([call.term], call.facet, text=call.text)
 
 

@@ -1,5 +1,7 @@
 """theme: the themes, which picks lean towards; one in full; one of your own."""
 
+from argparse import Namespace
+
 from syntagma.cli import args, terminal
 from syntagma.cli.workspace import shared
 
@@ -11,7 +13,7 @@ def arguments(parser: args.Parser) -> None:
     parser.examples("syntagma theme", "syntagma theme night")
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.workspace.catalogue import theme_card, theme_rows
 
     return shared.shelf(call, theme_card, _show, theme_rows, lambda rows: shared.blocks(rows, "theme", ""), HINT)
@@ -57,7 +59,7 @@ def _new_arguments(parser: args.Parser) -> None:
     )
 
 
-def _new(call) -> int:
+def _new(call: Namespace) -> int:
     from syntagma.app.workspace.own_files import make_theme
     from syntagma.app.workspace.workspace import Workspace
 

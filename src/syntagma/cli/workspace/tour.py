@@ -3,8 +3,10 @@
 import io
 import os
 import sys
+from argparse import Namespace
 from contextlib import chdir
 from pathlib import Path
+from typing import Any
 
 from syntagma.cli import args, terminal
 
@@ -19,7 +21,7 @@ def arguments(parser: args.Parser) -> None:
 class _CutStream(io.TextIOBase):
     """A stream that lets so many lines of a step through, and counts the rest."""
 
-    def __init__(self, stream, lines: list[int]):
+    def __init__(self, stream: Any, lines: list[int]):
         self.stream, self.lines = stream, lines
 
     def write(self, text: str) -> int:
@@ -51,11 +53,11 @@ class _CutStream(io.TextIOBase):
 class _Bytes(_CutStream):
     """The same for bytes."""
 
-    def write(self, text) -> int:
+    def write(self, text: bytes) -> int:  # type: ignore[override]
         return super().write(text.decode("utf-8"))
 
 
-def run(call) -> int:
+def run(call: Namespace) -> int:
     from syntagma.app.workspace.tour import CHAPTERS, prepare, service, steps, summary
     from syntagma.core.diagnostics import Trouble
 

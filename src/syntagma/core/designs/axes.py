@@ -1,8 +1,8 @@
 """Axes: what varies, each with its levels; and which levels may not go together."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import combinations, product
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.core.designs.level_rows import Literal, Space
 from syntagma.core.drafting.fills import Fill
@@ -52,7 +52,7 @@ class Agreement:
         for i in range(len(dimensions.all)):
             for whose in dimensions.contexts(i, every):
 
-                def common(things: Sequence[Thing], i=i, whose=whose) -> int:
+                def common(things: Sequence[Thing], i: int = i, whose: Any = whose) -> int:
                     mask = -1
                     for thing in things:
                         for at, values in thing.world.masks if whose(thing.seat) else ():
@@ -69,7 +69,7 @@ class Agreement:
                     )
 
 
-def _by_mask(common, axis: Sequence[Sequence[Thing]], start: int) -> dict[int, list[int]]:
+def _by_mask(common: Callable[[Sequence[Thing]], int], axis: Sequence[Sequence[Thing]], start: int) -> dict[int, list[int]]:
     """The levels of an axis by what they leave of what is common."""
     found: dict[int, list[int]] = {}
     for number, things in enumerate(axis):

@@ -1,10 +1,16 @@
 """A formula's phrases in the order in which one model wants them: what it can't make left out, fixed words where they stand."""
 
-from collections.abc import Sequence
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from syntagma.core.drafting.sound import sound_of
 from syntagma.core.formula.tree import Formula, Phrase, part_of
 from syntagma.core.models.profile import Profile
+
+if TYPE_CHECKING:
+    from syntagma.core.formula.tree import SlotRule
 
 FREE_ORDER = ("tags", "labelled", "nested")  # registers in which a phrase reads as well in another place
 
@@ -39,7 +45,7 @@ def _units(phrases: Sequence[Phrase]) -> list[list[Phrase]]:
     return units
 
 
-def _ranks(phrase: Phrase, rules, names: dict[str, int]) -> list[int]:
+def _ranks(phrase: Phrase, rules: Mapping[str, SlotRule], names: dict[str, int]) -> list[int]:
     """The ranks that an order gives a phrase: by its label, by the first part of it, by the facet of its first head."""
     heads = [rules[group.head].facet for group in phrase.groups()]
     known = [phrase.label, phrase.label.partition(".")[0], *heads[:1]]

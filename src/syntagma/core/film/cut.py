@@ -1,7 +1,7 @@
 """Subtitles of what is spoken: lines of 42 characters, two at most, each long enough to be read."""
 
 from collections.abc import Mapping, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.core.diagnostics import WARNING, Finding
 from syntagma.core.film.film_plan import Plan, takes_frame
@@ -102,7 +102,7 @@ def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, Cl
     return Cut(tuple(stretches), tuple(cues), tuple(_sounds(stretches)), at)
 
 
-def _cues(shot: Shot, lines, seconds: list[float], texts: list[str], start: float, length: float) -> list[Cue]:
+def _cues(shot: Shot, lines: Sequence[Any], seconds: list[float], texts: list[str], start: float, length: float) -> list[Cue]:
     """When the lines of a stretch are spoken: one after the other, those at once together, pressed together if they would run over."""
     found: list[Cue] = []
     spans = []

@@ -1,15 +1,20 @@
 """References: a picture, an address or a handle that represents a character, a style, a frame; and those who are known by
 several of them at once."""
 
+from __future__ import annotations
+
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, Refused, perhaps
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.notation.toml import TomlFile
+
+if TYPE_CHECKING:
+    from syntagma.core.models.profile import ReferenceRole
 
 _STRENGTH = regex(r"\*(\d+(?:\.\d+)?)$")
 
@@ -179,7 +184,7 @@ def taken(profile: Profile, wished: Iterable[Reference]) -> tuple[list[Reference
     return kept, found
 
 
-def _strong(one: Reference, rule, profile: Profile, found: list[Finding]) -> Reference:
+def _strong(one: Reference, rule: ReferenceRole, profile: Profile, found: list[Finding]) -> Reference:
     if rule.strength is None:
         if one.strength is not None:
             found.append(

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence, Set
 from functools import cached_property, lru_cache, partial
 from operator import itemgetter
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from syntagma.core.diagnostics import WrongValue, nearest
 from syntagma.core.english.word_lists import IN_SEARCH, IN_STATEMENTS
@@ -462,7 +462,7 @@ def index_of(terms: Iterable[Term]) -> dict[str, list[tuple[str, float]]]:
     return index
 
 
-def _likeness(want: str, word: str, fuzz) -> float:
+def _likeness(want: str, word: str, fuzz: Any) -> float:
     """How well `word` matches `want`: 1 itself, 0.85 its beginning, 0.75 (as a negative number) but for a slip, else 0."""
     if want == word:
         return 1.0

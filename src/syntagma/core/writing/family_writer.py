@@ -78,7 +78,7 @@ class _Frame:
         self._first: set[str] = set()  # the first words of what is kept in `middles`
         self._kept: dict[tuple, tuple[dict, set]] = {}
 
-    def turn(self, outer: tuple, written, values: Sequence[Fill | None], dressing: _Dressing, count) -> bool:
+    def turn(self, outer: tuple, written: Any, values: Sequence[Fill | None], dressing: _Dressing, count: Callable[[str], int]) -> bool:
         """Be for these fills of all but the last position: the text round the changing phrase and its follower. False if that phrase
         has gone."""
         span = written.reach(self.inner)
@@ -97,7 +97,7 @@ class _Frame:
                 self.middles, self._first = self._kept.setdefault((*beside, span.before), ({}, set()))
         return True
 
-    def keep(self, inner: Fill | None, written, count) -> tuple[str, int]:
+    def keep(self, inner: Fill | None, written: Any, count: Callable[[str], int]) -> tuple[str, int]:
         """Keep what the changing phrase and its follower are with this fill; return them with their size."""
         span = written.reach(self.inner)
         middle = written.parts[span.start : span.stop]
