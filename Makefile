@@ -11,7 +11,8 @@ test: $(READY)
 	.venv/bin/python -m pytest
 
 lint: $(READY)
-	.venv/bin/ruff check src tests benchmarks training
+	.venv/bin/ruff check src tests benchmarks training docs
+	.venv/bin/ruff format --check src tests benchmarks training docs
 	.venv/bin/mypy
 
 tour: $(READY)

@@ -1,4 +1,5 @@
-"""What the expansions are measured against: nested loops over the same values, one formatted string each, the same bytes.
+"""What the expansions are measured against: nested loops over the same values, one formatted string
+each, the same bytes.
 
 python benchmarks/bare.py OUT.txt|OUT.jsonl
 """
@@ -15,8 +16,9 @@ def texts(file):
         for m in LIGHTS:
             for a in ACTIONS:
                 file.write(
-                    f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp orange, bold simple shapes, "
-                    "clear space at the top for lettering. /shape 2x3 /verbatim\n"
+                    f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp"
+                    " orange, bold simple shapes, clear space at the top for lettering. /shape 2x3"
+                    " /verbatim\n"
                 )
 
 
@@ -29,11 +31,13 @@ def records(file):
         for m in LIGHTS:
             for a in ACTIONS:
                 text = (
-                    f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp orange, bold simple shapes, "
-                    "clear space at the top for lettering. /shape 2x3 /verbatim"
+                    f"A linocut of a {s} {a}, on a wet quay, lit by a {m}. In ink blue and lamp"
+                    " orange, bold simple shapes, clear space at the top for lettering. /shape 2x3"
+                    " /verbatim"
                 )
                 name = blake2b(
-                    f"curlew-still\0{text}\0\0as-written=True\0pictures=1\0ratio=2:3".encode(), digest_size=8
+                    f"curlew-still\0{text}\0\0as-written=True\0pictures=1\0ratio=2:3".encode(),
+                    digest_size=8,
                 ).hexdigest()
                 changes = []
                 if s is not s0:
@@ -44,13 +48,12 @@ def records(file):
                     changes.append(f'"action":["{a0}","{a}"]')
                 changed = f',"changes":{{{",".join(changes)}}}' if changes else ""
                 file.write(
-                    f'{{"id":"{name}","formula":"poster","model":"curlew-still","text":"{text}","parameters":{{"ratio":"2:3","pictures":1,'
-                    f'"as-written":true}},"request":{{"line":"{text}","reply":{{"to":"queue","kind":"png"}}}},'
-                    f'"fills":{{"medium":"linocut","subject":"{s}","action":"{a}","setting":"wet quay","light":"{m}",'
-                    f'"palette":"ink blue and lamp orange"}},"size":{{"text":{{"used":{len(text) - 21},"limit":900,"unit":"characters"}}}},"cost":{{"amount":4.0,"currency":"credits"}},'
-                    '"findings":[{"kind":"remark","code":"no-negative","at":"negative","message":"curlew-still takes no negative prompt: the '
-                    'formula\'s negative text is left out","remedy":"describe what you want to see instead"}],'
-                    f'"design":{{"name":"full","index":{index}{changed}}}}}\n'
+                    f'{{"id":"{name}","formula":"poster","model":"curlew-still","text":"{text}","parameters":{{"ratio":"2:3","pictures":1,"as-written":true}},"request":{{"line":"{text}","reply":{{"to":"queue","kind":"png"}}}},"fills":{{"medium":"linocut","subject":"{s}","action":"{a}","setting":"wet'
+                    f' quay","light":"{m}","palette":"ink blue and lamp'
+                    f' orange"}},"size":{{"text":{{"used":{len(text) - 21},"limit":900,"unit":"characters"}}}},"cost":{{"amount":4.0,"currency":"credits"}},"findings":[{{"kind":"remark","code":"no-negative","at":"negative","message":"curlew-still'  # noqa: E501
+                    " takes no negative prompt: the formula's negative text is left"
+                    ' out","remedy":"describe what you want to see'
+                    f' instead"}}],"design":{{"name":"full","index":{index}{changed}}}}}\n'
                 )
                 index += 1
 

@@ -1,6 +1,8 @@
-"""Covers side by side with a general-purpose package (allpairspy), and spreads against random draws, in one run.
+"""Covers side by side with a general-purpose package (allpairspy), and spreads against random
+draws, in one run.
 
-`python benchmarks/designs.py` prints both tables. Rows of a cover, fewer being better; seconds of processor time, once each.
+`python benchmarks/designs.py` prints both tables. Rows of a cover, fewer being better; seconds of
+processor time, once each.
 """
 
 import time
@@ -33,18 +35,28 @@ def clashes(levels: list[int], number: int) -> tuple[frozenset, ...]:
     random, found = Random(5), {}
     while len(found) < number:
         i, j = sorted(random.sample(range(len(levels)), 2))
-        found[frozenset({(i, random.randrange(levels[i])), (j, random.randrange(levels[j]))})] = None
+        found[frozenset({(i, random.randrange(levels[i])), (j, random.randrange(levels[j]))})] = (
+            None
+        )
     return tuple(found)
 
 
 def theirs(levels: list[int], strength: int, nogoods: tuple[frozenset, ...]) -> tuple[int, int]:
-    """The rows that the package needs, and how many of the tuples that are possible they leave out."""
+    """The rows that the package needs, and how many of the tuples that are possible they
+    leave out.
+    """
     from allpairspy import AllPairs
 
     def allowed(row: list[int]) -> bool:
-        return not any(all(axis < len(row) and row[axis] == level for axis, level in nogood) for nogood in nogoods)
+        return not any(
+            all(axis < len(row) and row[axis] == level for axis, level in nogood)
+            for nogood in nogoods
+        )
 
-    rows = [tuple(row) for row in AllPairs([list(range(v)) for v in levels], filter_func=allowed, n=strength)]
+    rows = [
+        tuple(row)
+        for row in AllPairs([list(range(v)) for v in levels], filter_func=allowed, n=strength)
+    ]
     return len(rows), missing(rows, Space(tuple(levels), nogoods), strength)
 
 
@@ -70,7 +82,8 @@ def main() -> None:
         note = f"; the package leaves out {left}" if left else ""
         note += f"; ours leaves out {lost}" if lost else ""
         print(
-            f"{name:<24} {package:>8} {middle - begun:>6.1f} {len(rows):>6} {end - middle:>6.1f} {bound(levels, strength, nogoods):>6}  {best}{note}",
+            f"{name:<24} {package:>8} {middle - begun:>6.1f} {len(rows):>6} {end - middle:>6.1f}"
+            f" {bound(levels, strength, nogoods):>6}  {best}{note}",
             flush=True,
         )
     levels, count, draws = SPREADS
@@ -82,12 +95,16 @@ def main() -> None:
     print(f"\n{count} members over axes of {', '.join(map(str, levels))} levels, {draws} draws")
     for what, rows in (("spread", ours), ("random", chance)):
         apart = [
-            max(np.bincount(r[:, i], minlength=v).max() - np.bincount(r[:, i], minlength=v).min() for i, v in enumerate(levels))
+            max(
+                np.bincount(r[:, i], minlength=v).max() - np.bincount(r[:, i], minlength=v).min()
+                for i, v in enumerate(levels)
+            )
             for r in rows
         ]
         even, near = [evenness(r, levels) for r in rows], [smallest_distance(r) for r in rows]
         print(
-            f"{what}: levels at most {max(apart)} apart, evenness of pairs {np.mean(even):.4f} (least {min(even):.4f}), smallest distance {np.mean(near):.2f} (least {min(near)})"
+            f"{what}: levels at most {max(apart)} apart, evenness of pairs {np.mean(even):.4f}"
+            f" (least {min(even):.4f}), smallest distance {np.mean(near):.2f} (least {min(near)})"
         )
 
 

@@ -1,9 +1,12 @@
 """Effects, judged by simulation with known truth: python -m benchmarks.effects [RUNS] [SCENE …].
 
-Fifteen scenes at 40 and at 200 pictures, RUNS (300) families each. Designs, truths, judges and ratings are made here, without any code of the program; the
-program gets a family as its library holds it, and says what it would say to a person. Told are, for each scene: how often the 95 % intervals hold the truth (the
-difference of the mean outcome over all combinations, for these judges), with its standard error, and if there are several looks the lowest and the highest of
-them; and in how many families, over all looks, anything at all is claimed if nothing has an effect. The settings of each scene are the table below.
+Fifteen scenes at 40 and at 200 pictures, RUNS (300) families each. Designs, truths, judges and
+ratings are made here, without any code of the program; the program gets a family as its library
+holds it, and says what it would say to a person. Told are, for each scene: how often the 95 %
+intervals hold the truth (the difference of the mean outcome over all combinations, for these
+judges), with its standard error, and if there are several looks the lowest and the highest of them;
+and in how many families, over all looks, anything at all is claimed if nothing has an effect. The
+settings of each scene are the table below.
 """
 
 import os
@@ -22,11 +25,15 @@ from scipy.stats import norm
 
 
 class Scene(NamedTuple):
-    """One scene. Standard deviations: `effect` of choices, `between` prompts of the same choices, `drawn` results of one prompt, `noise` of one rating, `crossed` of joint
-    effects of two axes; `mean` the mean of what is rated from 0 to 5. `levels`: how far above the truth each judge ratings. What each judge sees: all, or `sees`
-    (first half: the second judge saw the first half of the sheet alone; a share: by chance). `random`: that many of the judges rating at random; `drift`: by how much
-    ratings fall from the first to the last; `refused`, `lost`: shares of results (refusals of one choice only); `draws`: results per prompt, 0: one to four; `looks`:
-    so many, results coming in parts; `pairs`: pairs for each picture in place of ratings."""
+    """One scene. Standard deviations: `effect` of choices, `between` prompts of the same choices,
+    `drawn` results of one prompt, `noise` of one rating, `crossed` of joint effects of two axes;
+    `mean` the mean of what is rated from 0 to 5. `levels`: how far above the truth each judge
+    ratings. What each judge sees: all, or `sees` (first half: the second judge saw the first half
+    of the sheet alone; a share: by chance). `random`: that many of the judges rating at random;
+    `drift`: by how much ratings fall from the first to the last; `refused`, `lost`: shares of
+    results (refusals of one choice only); `draws`: results per prompt, 0: one to four; `looks`: so
+    many, results coming in parts; `pairs`: pairs for each picture in place of ratings.
+    """
 
     name: str
     levels: tuple[float, ...] = (0.0,)
@@ -70,15 +77,26 @@ AXES = ("light", "palette", "medium", "lens")
 
 def matrix(rows: np.ndarray, sizes: tuple[int, ...]) -> np.ndarray:
     """Main effects in 0 and 1, the first choice of each axis left out."""
-    return np.column_stack([np.ones(len(rows)), *(rows[:, a] == v for a, size in enumerate(sizes) for v in range(1, size))]).astype(float)
+    return np.column_stack(
+        [
+            np.ones(len(rows)),
+            *(rows[:, a] == v for a, size in enumerate(sizes) for v in range(1, size)),
+        ]
+    ).astype(float)
 
 
 def design(sizes: tuple[int, ...], count: int, random: np.random.Generator) -> np.ndarray:
-    """Combinations, none twice while there are others: of sixty random choices the one with the largest determinant."""
+    """Combinations, none twice while there are others: of sixty random choices the one with the
+    largest determinant.
+    """
     every = np.array(list(product(*map(range, sizes))))
     best, most = every[:0], -np.inf
     for _ in range(60):
-        rows = every[np.concatenate([random.permutation(len(every)) for _ in range(-(-count // len(every)))])[:count]]
+        rows = every[
+            np.concatenate(
+                [random.permutation(len(every)) for _ in range(-(-count // len(every)))]
+            )[:count]
+        ]
         sign, log = np.linalg.slogdet(matrix(rows, sizes).T @ matrix(rows, sizes))
         if sign > 0 and log > most:
             best, most = rows, log
@@ -86,7 +104,9 @@ def design(sizes: tuple[int, ...], count: int, random: np.random.Generator) -> n
 
 
 def mean_rating(latent: np.ndarray, spread: float) -> np.ndarray:
-    """The mean of a rating, rounded and bound to 0 to 5, if what is rated scatters round `latent`."""
+    """The mean of a rating, rounded and bound to 0 to 5, if what is rated scatters round
+    `latent`.
+    """
     return sum(norm.sf((k - 0.5 - latent) / spread) for k in range(1, 6))
 
 
@@ -100,10 +120,20 @@ class World:
         count = min(int(pictures / each), int(np.prod(sizes)))
         self.rows = design(sizes, count, np.random.default_rng(seed % 20))
         self.own = [r.normal(0, s.effect * effect, size) for size in sizes]
-        self.crossed = {(a, b): centred(r.normal(0, s.crossed, (sizes[a], sizes[b]))) for a, b in product(range(4), repeat=2) if a < b} if effect else {}
+        self.crossed = (
+            {
+                (a, b): centred(r.normal(0, s.crossed, (sizes[a], sizes[b])))
+                for a, b in product(range(4), repeat=2)
+                if a < b
+            }
+            if effect
+            else {}
+        )
         self.at_risk = r.permutation(sizes[0])[0] if effect else -1
         if s.sees == "first half":
-            self.rows = self.rows[np.lexsort(self.rows.T[::-1])]  # a sheet in the order of its first axis
+            self.rows = self.rows[
+                np.lexsort(self.rows.T[::-1])
+            ]  # a sheet in the order of its first axis
         else:
             self.rows = r.permutation(self.rows)
 
@@ -117,21 +147,45 @@ class World:
         if s.pairs:
             mean = self.latent(every)
         else:
-            spread = sqrt(s.between**2 + s.drawn**2 + s.noise**2 + (s.drift**2 / 12 if s.drift else 0.0))
+            spread = sqrt(
+                s.between**2 + s.drawn**2 + s.noise**2 + (s.drift**2 / 12 if s.drift else 0.0)
+            )
             steady = [level for level in s.levels[s.random :]]
-            mean = np.mean([*(mean_rating(self.latent(every) + level, spread) for level in steady), *([np.full(len(every), 2.5)] * s.random)], axis=0)
-            mean = mean * np.where(every[:, 0] == self.at_risk, 1 - s.refused, 1 if self.at_risk >= 0 else 1 - s.refused / 3)
-        return {(a, v): float(mean[every[:, a] == v].mean() - mean[every[:, a] != v].mean()) for a, size in enumerate(self.sizes) for v in range(size)}
+            mean = np.mean(
+                [
+                    *(mean_rating(self.latent(every) + level, spread) for level in steady),
+                    *([np.full(len(every), 2.5)] * s.random),
+                ],
+                axis=0,
+            )
+            mean = mean * np.where(
+                every[:, 0] == self.at_risk,
+                1 - s.refused,
+                1 if self.at_risk >= 0 else 1 - s.refused / 3,
+            )
+        return {
+            (a, v): float(mean[every[:, a] == v].mean() - mean[every[:, a] != v].mean())
+            for a, size in enumerate(self.sizes)
+            for v in range(size)
+        }
 
     def judged(self) -> tuple[list[tuple[int, int]], list[tuple[int, int, float]], list[int], int]:
-        """Results as (number, prompt), ratings as (result, judge, rating), the prompts of refused results, how many were lost."""
+        """Results as (number, prompt), ratings as (result, judge, rating), the prompts of refused
+        results, how many were lost.
+        """
         s, r = self.scene, self.random
         results: list[tuple[int, int]] = []
         latent: list[float] = []
         refused, lost = [], 0
         for prompt, value in enumerate(self.latent(self.rows)):
             here = value + r.normal(0, s.between)
-            risk = s.refused if self.rows[prompt, 0] == self.at_risk else 0.0 if self.at_risk >= 0 else s.refused / 3
+            risk = (
+                s.refused
+                if self.rows[prompt, 0] == self.at_risk
+                else 0.0
+                if self.at_risk >= 0
+                else s.refused / 3
+            )
             for _ in range(s.draws or int(r.integers(1, 5))):
                 if r.random() < risk:
                     refused.append(prompt)
@@ -149,7 +203,11 @@ class World:
                 if isinstance(s.sees, float) and r.random() > s.sees:
                     continue
                 drift = s.drift * (0.5 - place / len(order))
-                rating = r.integers(0, 6) if judge < s.random else np.clip(round(latent[i] + level + drift + r.normal(0, s.noise)), 0, 5)
+                rating = (
+                    r.integers(0, 6)
+                    if judge < s.random
+                    else np.clip(round(latent[i] + level + drift + r.normal(0, s.noise)), 0, 5)
+                )
                 ratings.append((int(i) + 1, judge, float(rating)))
         self.strength = np.array(latent)
         return results, ratings, refused, lost
@@ -158,8 +216,17 @@ class World:
         """Pairs in a ring and by chance, and which of the two won."""
         r = self.random
         order, asked = r.permutation(count), int(self.scene.pairs * count)
-        pairs = [(order[i], order[(i + 1) % count]) for i in range(count)] + [tuple(r.choice(count, 2, replace=False)) for _ in range(asked - count)]
-        return [(int(a) + 1, int(b) + 1, bool(r.random() < 1 / (1 + np.exp(self.strength[b] - self.strength[a])))) for a, b in pairs]
+        pairs = [(order[i], order[(i + 1) % count]) for i in range(count)] + [
+            tuple(r.choice(count, 2, replace=False)) for _ in range(asked - count)
+        ]
+        return [
+            (
+                int(a) + 1,
+                int(b) + 1,
+                bool(r.random() < 1 / (1 + np.exp(self.strength[b] - self.strength[a]))),
+            )
+            for a, b in pairs
+        ]
 
 
 def centred(m: np.ndarray) -> np.ndarray:
@@ -173,17 +240,33 @@ def family_of(world: World, name: str, results, ratings, refused, lost, pairs=()
     from syntagma.core.judging.observed import FamilyPrompt
     from syntagma.storage.library import Judgement, Kept
 
-    said = [{axis: f"{axis} {value}" for axis, value in zip(AXES, row, strict=True)} for row in world.rows.tolist()]
+    said = [
+        {axis: f"{axis} {value}" for axis, value in zip(AXES, row, strict=True)}
+        for row in world.rows.tolist()
+    ]
     names = [str(choices) for choices in said]
     prompts = {n: FamilyPrompt(n, choices) for n, choices in zip(names, said, strict=True)}
     blank = ("", ".png", 0, "", "", "", "", "", "", name, "", None, "", None, "", "", "", "", {})
     kept = tuple(Kept(number, *blank) for number, _ in results)
-    judgements = [Judgement(f"judge {judge}", name, "rating", number, str(int(rating))) for number, judge, rating in ratings]
-    judgements += [Judgement("judge 0", name, "pair", a, "left" if won else "right", b) for a, b, won in pairs]
+    judgements = [
+        Judgement(f"judge {judge}", name, "rating", number, str(int(rating)))
+        for number, judge, rating in ratings
+    ]
+    judgements += [
+        Judgement("judge 0", name, "pair", a, "left" if won else "right", b) for a, b, won in pairs
+    ]
     gone: dict[str, int] = {}
     for prompt in refused:
         gone[names[prompt]] = gone.get(names[prompt], 0) + 1
-    return Judged(name, tuple(prompts.values()), kept, {number: names[prompt] for number, prompt in results}, gone, tuple(judgements), lost)
+    return Judged(
+        name,
+        tuple(prompts.values()),
+        kept,
+        {number: names[prompt] for number, prompt in results},
+        gone,
+        tuple(judgements),
+        lost,
+    )
 
 
 def looks_at(world: World, library, name: str) -> list:
@@ -199,7 +282,21 @@ def looks_at(world: World, library, name: str) -> list:
             continue
         part = [one for one in results if one[0] <= most]
         said = [one for one in ratings if one[0] <= most]
-        reports.append(looked(library, family_of(world, name, part, said, refused, lost, world.pairs(len(results)) if world.scene.pairs else ()), outcome))
+        reports.append(
+            looked(
+                library,
+                family_of(
+                    world,
+                    name,
+                    part,
+                    said,
+                    refused,
+                    lost,
+                    world.pairs(len(results)) if world.scene.pairs else (),
+                ),
+                outcome,
+            )
+        )
     return reports
 
 
@@ -214,8 +311,12 @@ def held(world: World, report) -> list[bool]:
     return found
 
 
-def run(scene: Scene, pictures: int, seeds: range) -> tuple[list[list[tuple[int, int]]], int, float, int]:
-    """Some families of a scene: at each look how many intervals hold the truth and how many there are, a family; false claims; true effects found."""
+def run(
+    scene: Scene, pictures: int, seeds: range
+) -> tuple[list[list[tuple[int, int]]], int, float, int]:
+    """Some families of a scene: at each look how many intervals hold the truth and how many there
+    are, a family; false claims; true effects found.
+    """
     from syntagma.storage.library import Library
 
     inside: list[list[tuple[int, int]]] = []
@@ -225,33 +326,65 @@ def run(scene: Scene, pictures: int, seeds: range) -> tuple[list[list[tuple[int,
         for seed in seeds:
             world = World(scene, pictures, 1000 + seed, True)
             reports = looks_at(world, library, f"family {seed}")
-            inside.append([(sum(one), len(one)) for one in (held(world, report) for report in reports)])
+            inside.append(
+                [(sum(one), len(one)) for one in (held(world, report) for report in reports)]
+            )
             last = reports[-1].fit.effects
             true = world.truth()
-            large = [e for e in last if abs(true[AXES.index(e.axis), int(e.choice.split()[-1])]) > 0.5]
+            large = [
+                e for e in last if abs(true[AXES.index(e.axis), int(e.choice.split()[-1])]) > 0.5
+            ]
             told, there = told + sum(e.told for e in large), there + len(large)
             nothing = World(scene, pictures, 500_000 + seed, False)
-            claims += any(report.claims or any(j.told for j in report.fit.joints) for report in looks_at(nothing, library, f"nothing {seed}"))
+            claims += any(
+                report.claims or any(j.told for j in report.fit.joints)
+                for report in looks_at(nothing, library, f"nothing {seed}")
+            )
     return inside, claims, told, there
 
 
 def main() -> None:
     runs = int(sys.argv[1]) if len(sys.argv) > 1 else 300
-    scenes = [scene for scene in SCENES if len(sys.argv) < 3 or any(word in scene.name for word in sys.argv[2:])]
-    print(f"{'':46} {'pictures':>8} {'95 % intervals hold':>20} {'at every look':>16} {'claims of nothing':>18} {'large effects found':>20}")
+    scenes = [
+        scene
+        for scene in SCENES
+        if len(sys.argv) < 3 or any(word in scene.name for word in sys.argv[2:])
+    ]
+    print(
+        f"{'':46} {'pictures':>8} {'95 % intervals hold':>20} {'at every look':>16}"
+        f" {'claims of nothing':>18} {'large effects found':>20}"
+    )
     parts = [range(begin, min(begin + 25, runs)) for begin in range(0, runs, 25)]
     with ProcessPoolExecutor() as pool:
-        jobs = {(scene, pictures): [pool.submit(run, scene, pictures, part) for part in parts] for scene in scenes for pictures in SIZES}
+        jobs = {
+            (scene, pictures): [pool.submit(run, scene, pictures, part) for part in parts]
+            for scene in scenes
+            for pictures in SIZES
+        }
         for (scene, pictures), waiting in jobs.items():
             found = [one.result() for one in waiting]
             inside = [family for one in found for family in one[0]]
-            share = [sum(good for good, _ in family) / max(1, sum(of for _, of in family)) for family in inside]
+            share = [
+                sum(good for good, _ in family) / max(1, sum(of for _, of in family))
+                for family in inside
+            ]
             looks = max(map(len, inside))
-            at = [sum(f[-k][0] for f in inside if len(f) >= k) / max(1, sum(f[-k][1] for f in inside if len(f) >= k)) for k in range(1, looks + 1)]
-            claims, told, there = sum(one[1] for one in found) / runs, sum(one[2] for one in found), sum(one[3] for one in found)
+            at = [
+                sum(f[-k][0] for f in inside if len(f) >= k)
+                / max(1, sum(f[-k][1] for f in inside if len(f) >= k))
+                for k in range(1, looks + 1)
+            ]
+            claims, told, there = (
+                sum(one[1] for one in found) / runs,
+                sum(one[2] for one in found),
+                sum(one[3] for one in found),
+            )
             every = f"{min(at):.1%} to {max(at):.1%}" if looks > 1 else ""
             print(
-                f"{scene.name:46} {pictures:8} {np.mean(share):12.1%} ± {np.std(share) / sqrt(runs):.1%} {every:>16} {claims:11.1%} ± {sqrt(claims * (1 - claims) / runs):.1%} {told / max(1, there):15.0%}", flush=True
+                f"{scene.name:46} {pictures:8} {np.mean(share):12.1%} ±"
+                f" {np.std(share) / sqrt(runs):.1%} {every:>16} {claims:11.1%} ±"
+                f" {sqrt(claims * (1 - claims) / runs):.1%} {told / max(1, there):15.0%}",
+                flush=True,
             )
 
 

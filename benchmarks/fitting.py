@@ -1,5 +1,7 @@
-"""Fitting 10,000 prompts of 40 to 400 words into 75 tokens: none may be over, every phrase marked ! stays whole, and the limit is
-well used; its time per prompt against composing one without a limit. `python benchmarks/fitting.py [NUMBER]`."""
+"""Fitting 10,000 prompts of 40 to 400 words into 75 tokens: none may be over, every phrase marked !
+stays whole, and the limit is well used; its time per prompt against composing one without a limit.
+`python benchmarks/fitting.py [NUMBER]`.
+"""
 
 import random
 import sys
@@ -36,9 +38,10 @@ aside?    [aside]
 closing!  flat inks, generous margins
 """
 TALK = (
-    "the wind backs to the north and the tide board is wiped twice before midnight, while a purser counts his tickets under the lamp "
-    "and nobody on the quay believes that the boat will go, with ropes coiled wet on the deck, an urn that steams beside the gangway, "
-    "two bells out of time with each other, and a dog that watches the door of the lamp room as if it were open"
+    "the wind backs to the north and the tide board is wiped twice before midnight, while a purser"
+    " counts his tickets under the lamp and nobody on the quay believes that the boat will go, with"
+    " ropes coiled wet on the deck, an urn that steams beside the gangway, two bells out of time"
+    " with each other, and a dog that watches the door of the lamp room as if it were open"
 ).split()
 
 
@@ -57,7 +60,9 @@ def fills_at_random(workspace: Workspace, writer: Writer, rng: random.Random) ->
 
 def profile(register: str, most: int | None) -> Profile:
     limits = {"text": {"most": most, "unit": "tokens"}} if most else {}
-    return converted({"name": "short", "text": {"register": register}, "limits": limits}, Profile)[0]
+    return converted({"name": "short", "text": {"register": register}, "limits": limits}, Profile)[
+        0
+    ]
 
 
 def main() -> None:
@@ -65,7 +70,9 @@ def main() -> None:
     workspace = Workspace.load()
     formula = read_formula(FORMULA, "long")
     for register in ("prose", "tags"):
-        fitting, free = (Writer(formula, profile(register, most), workspace.vocabulary) for most in (MOST, None))
+        fitting, free = (
+            Writer(formula, profile(register, most), workspace.vocabulary) for most in (MOST, None)
+        )
         rng = random.Random(7)
         every = [fitting.fills(fills_at_random(workspace, fitting, rng)) for _ in range(number)]
         begun = time.process_time()
@@ -78,14 +85,25 @@ def main() -> None:
         over = sum(estimated_tokens(p.text) > MOST for p in fitted)
         broken = 0
         for fills, prompt in zip(every, fitted, strict=True):
-            kept = [fitting.line(i, fills).text for i, plan in enumerate(fitting.plans) if plan.mark == "!"]
+            kept = [
+                fitting.line(i, fills).text
+                for i, plan in enumerate(fitting.plans)
+                if plan.mark == "!"
+            ]
             broken += not all(text.lower() in prompt.text.lower() for text in kept)
         used = sum(estimated_tokens(p.text) for p in fitted) / len(fitted) / MOST
-        print(f"{register}: {number:,} prompts of {min(lengths)} to {max(lengths)} words into {MOST} tokens")
-        print(f"  over {over}, with a broken ! phrase {broken}, used on average {used:.1%} (aim 80%)")
+        print(
+            f"{register}: {number:,} prompts of {min(lengths)} to {max(lengths)} words into {MOST}"
+            " tokens"
+        )
+        print(
+            f"  over {over}, with a broken ! phrase {broken}, used on average {used:.1%} (aim 80%)"
+        )
         ratio = taken / composing
         print(
-            f"  fitting takes {ratio:.1f} times composing ({taken / number * 1e6:.0f} µs against {composing / number * 1e6:.0f} µs a prompt); aim 10  {'ok' if ratio < 10 else 'OVER'}"
+            f"  fitting takes {ratio:.1f} times composing ({taken / number * 1e6:.0f} µs against"
+            f" {composing / number * 1e6:.0f} µs a prompt); aim 10 "
+            f" {'ok' if ratio < 10 else 'OVER'}"
         )
 
 

@@ -1,7 +1,9 @@
-"""Forms: filled-in rows of every shipped formula, as a spreadsheet program works them out, as the page does in a browser, and as `compose --rows` writes them.
+"""Forms: filled-in rows of every shipped formula, as a spreadsheet program works them out, as the
+page does in a browser, and as `compose --rows` writes them.
 
-python -m benchmarks.forms [ROWS] [FORMULA …]: needs LibreOffice (soffice); with chromium and its driver the page is filled in too.
-Fills are drawn from the lists; free slots take words of the formula's example. Every difference is printed.
+python -m benchmarks.forms [ROWS] [FORMULA …]: needs LibreOffice (soffice); with chromium and its
+driver the page is filled in too. Fills are drawn from the lists; free slots take words of the
+formula's example. Every difference is printed.
 """
 
 import json
@@ -20,7 +22,16 @@ from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt_writer import Writer
 from syntagma.formats.form_sheet import FIRST
 
-WORDS = {"trait": "salt-stained", "line": "You are early.", "answer": "The tide is earlier.", "title": "No Moon", "topic": "islands that empty in winter", "words": "Night crossings", "speaker": "the purser", "effect": "a lid that clicks"}
+WORDS = {
+    "trait": "salt-stained",
+    "line": "You are early.",
+    "answer": "The tide is earlier.",
+    "title": "No Moon",
+    "topic": "islands that empty in winter",
+    "words": "Night crossings",
+    "speaker": "the purser",
+    "effect": "a lid that clicks",
+}
 
 
 def drawn(table: FormTable, rows: int, seed: int) -> list[dict[str, list[str]]]:
@@ -37,7 +48,9 @@ def drawn(table: FormTable, rows: int, seed: int) -> list[dict[str, list[str]]]:
             elif field.number:
                 row[field.slot] = [str(dice.randint(1, 14))]
             elif not field.default or dice.random() < 0.3:
-                row[field.slot] = [WORDS.get(field.slot, (field.example or field.default or ("",))[0])]
+                row[field.slot] = [
+                    WORDS.get(field.slot, (field.example or field.default or ("",))[0])
+                ]
         found.append({slot: cells for slot, cells in row.items() if cells[0]})
     return found
 
@@ -47,7 +60,11 @@ def by_compose(writer: Writer, rows: list[dict[str, list[str]]]) -> list[str]:
     found = []
     for row in rows:
         try:
-            found.append(writer.write(writer.fills({slot: "; ".join(cells) for slot, cells in row.items()})).text)
+            found.append(
+                writer.write(
+                    writer.fills({slot: "; ".join(cells) for slot, cells in row.items()})
+                ).text
+            )
         except BadFills as bad:
             found.append(f"({bad})")
     return found
@@ -66,7 +83,21 @@ def by_spreadsheet(path: Path, rows: list[dict[str, list[str]]], folder: Path) -
                 sheet.cell(FIRST + at, names.index(slot) + 1 + j, words)
     filled = folder / "filled.xlsx"
     book.save(filled)
-    subprocess.run(["soffice", f"-env:UserInstallation=file://{folder}/profile", "--headless", "--convert-to", "xlsx:Calc MS Excel 2007 XML", "--outdir", folder / "out", filled], check=True, capture_output=True, timeout=600)
+    subprocess.run(
+        [
+            "soffice",
+            f"-env:UserInstallation=file://{folder}/profile",
+            "--headless",
+            "--convert-to",
+            "xlsx:Calc MS Excel 2007 XML",
+            "--outdir",
+            folder / "out",
+            filled,
+        ],
+        check=True,
+        capture_output=True,
+        timeout=600,
+    )
     done = load_workbook(folder / "out" / "filled.xlsx", data_only=True)["form"]
     column = next(cell.column for cell in done[2] if cell.value == "The prompt")
     return [str(done.cell(FIRST + at, column).value or "") for at in range(len(rows))]
@@ -77,9 +108,19 @@ def by_page(path: Path, rows: list[dict[str, list[str]]]) -> list[str]:
     from selenium import webdriver
 
     options = webdriver.ChromeOptions()
-    for word in ("--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"):
+    for word in (
+        "--headless",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+    ):
         options.add_argument(word)
-    browser = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+    browser = webdriver.Chrome(
+        options=options, service=webdriver.ChromeService("/usr/bin/chromedriver")
+    )
     try:
         browser.get(path.as_uri())
         script = """
@@ -89,7 +130,7 @@ def by_page(path: Path, rows: list[dict[str, list[str]]]) -> list[str]:
                 const field = document.getElementById(`f-${slot}-${j}`); field.value = words; field.dispatchEvent(new Event('input', {bubbles: true}));
               });
               return document.getElementById('prompt').textContent;
-            });"""
+            });"""  # noqa: E501
         return browser.execute_script(script, rows)
     finally:
         browser.quit()
@@ -104,22 +145,35 @@ def main(words: list[str]) -> None:
     for seed, name in enumerate(names):
         table, _ = table_of(workspace, name)
         wanted_rows = drawn(table, rows, seed)
-        wanted = by_compose(Writer(workspace.formula(name)[0], PLAIN, workspace.vocabulary), wanted_rows)
+        wanted = by_compose(
+            Writer(workspace.formula(name)[0], PLAIN, workspace.vocabulary), wanted_rows
+        )
         total += len(wanted)
         with tempfile.TemporaryDirectory() as folder:
             said = {}
             if shutil.which("soffice"):
                 write_form(workspace, name, Path(folder) / "form.xlsx", rows)
-                said["spreadsheet"] = by_spreadsheet(Path(folder) / "form.xlsx", wanted_rows, Path(folder))
+                said["spreadsheet"] = by_spreadsheet(
+                    Path(folder) / "form.xlsx", wanted_rows, Path(folder)
+                )
             if shutil.which("chromedriver"):
                 write_form(workspace, name, Path(folder) / "form.html", rows)
                 said["page"] = by_page(Path(folder) / "form.html", wanted_rows)
         for who, found in said.items():
             good = sum(a == b for a, b in zip(wanted, found, strict=True))
             same[who] += good
-            for row, a, b in [(r, a, b) for r, a, b in zip(wanted_rows, wanted, found, strict=True) if a != b][:3]:
-                print(f"{name}, {who}:\n  compose {a}\n  form    {b}\n  of {json.dumps(row, ensure_ascii=False)}")
-        print(f"{name}: {', '.join(f'{who} {sum(a == b for a, b in zip(wanted, found, strict=True))} of {len(wanted)}' for who, found in said.items())}", flush=True)
+            for row, a, b in [
+                (r, a, b) for r, a, b in zip(wanted_rows, wanted, found, strict=True) if a != b
+            ][:3]:
+                print(
+                    f"{name}, {who}:\n  compose {a}\n  form    {b}\n  of"
+                    f" {json.dumps(row, ensure_ascii=False)}"
+                )
+        print(
+            f"{name}:"
+            f" {', '.join(f'{who} {sum(a == b for a, b in zip(wanted, found, strict=True))} of {len(wanted)}' for who, found in said.items())}",  # noqa: E501
+            flush=True,
+        )
     print(f"the same: {', '.join(f'{who} {number} of {total}' for who, number in same.items())}")
 
 

@@ -1,8 +1,13 @@
-"""Sixty prompts as people post them, each with what has to be kept of it: python -m benchmarks.found [held] [--show] [FORMULA].
+"""Sixty prompts as people post them, each with what has to be kept of it: python -m
+benchmarks.found [held] [--show] [FORMULA].
 
-The answers (benchmarks/own_words/found.jsonl) were written before any of them was run; with held the thirty are taken that were not looked at while this was built. Four
-things are done with each: shortened to 30 words, rewritten in prose, in tags, and into a formula. What is right keeps everything that matters, whole (of what is shortened, what
-is vital; settings and weights of another notation stay there, and do not count), has its subject among the first fourteen words (a lead of the kind, the shot or the light may come before), and nothing of another notation; what is shortened is no longer than asked.
+The answers (benchmarks/own_words/found.jsonl) were written before any of them was run; with held
+the thirty are taken that were not looked at while this was built. Four things are done with each:
+shortened to 30 words, rewritten in prose, in tags, and into a formula. What is right keeps
+everything that matters, whole (of what is shortened, what is vital; settings and weights of another
+notation stay there, and do not count), has its subject among the first fourteen words (a lead of
+the kind, the shot or the light may come before), and nothing of another notation; what is shortened
+is no longer than asked.
 """
 
 import json
@@ -28,13 +33,25 @@ Gold = dict[str, Any]
 def plain(text: str) -> str:
     """A text as it is compared: small letters, no articles, nothing between words but blanks."""
     said = re.sub(r"[^\w#/.°'-]+", " ", text.lower())
-    return " " + " ".join(word.strip(".") for word in said.split() if word.strip(".") not in ("a", "an", "the", "")) + " "
+    return (
+        " "
+        + " ".join(
+            word.strip(".")
+            for word in said.split()
+            if word.strip(".") not in ("a", "an", "the", "")
+        )
+        + " "
+    )
 
 
 def faults(text: str, gold: Gold, short: bool) -> list[str]:
     """What is wrong with what came of a prompt."""
     said = plain(text)
-    found = [f"lost: {words}" for words in gold["vital" if short else "keep"] if plain(words).rstrip() not in said]
+    found = [
+        f"lost: {words}"
+        for words in gold["vital" if short else "keep"]
+        if plain(words).rstrip() not in said
+    ]
     words = plain(gold["subject"]).strip()
     at = said.find(f" {words}")
     if at < 0 or len(said[:at].split()) > FRONT:
@@ -57,13 +74,23 @@ def ways(workspace: Workspace, formula: str) -> dict[str, Callable[[str], str]]:
         return lambda text: rewrite(workspace, text, Ask("", model), RewriteRequest()).text
 
     return {
-        "shortened": shortened, "in prose": rewritten("prose"), "in tags": rewritten("tags"),
-        f"into {formula}": lambda text: rewrite(workspace, text, Ask(formula, None, manner=PLAINLY), RewriteRequest(formula)).text,
-    }  # fmt: skip
+        "shortened": shortened,
+        "in prose": rewritten("prose"),
+        "in tags": rewritten("tags"),
+        f"into {formula}": (
+            lambda text: (
+                rewrite(
+                    workspace, text, Ask(formula, None, manner=PLAINLY), RewriteRequest(formula)
+                ).text
+            )
+        ),
+    }
 
 
 def main(words: list[str]) -> None:
-    formula = next((word for word in words if not word.startswith("-") and word != "held"), "picture")
+    formula = next(
+        (word for word in words if not word.startswith("-") and word != "held"), "picture"
+    )
     workspace = Workspace.load()
     golds = [json.loads(line) for line in FOUND.read_text("utf-8").splitlines()]
     golds = golds[30:] if "held" in words else golds[:30]

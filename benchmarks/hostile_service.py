@@ -1,12 +1,16 @@
-"""A service that does everything wrong, and what a person who sends to it is charged: python -m benchmarks.hostile_service [RUNS [SEED]].
+"""A service that does everything wrong, and what a person who sends to it is charged: python -m
+benchmarks.hostile_service [RUNS [SEED]].
 
-Each of RUNS (200) runs is a workspace of its own, a few rows, a budget, and a service with faults of its own kind: answers late, twice, or reset after the charge,
-task numbers of others, 200 with an error inside, 429 and 503 after the charge, redirects, charges above the price, look-ups that find nothing, lists that are cut,
-bodies without end, results of another type or cut short, results of somebody else. Some know idempotency keys, some can be asked, some neither. The sender is killed at
+Each of RUNS (200) runs is a workspace of its own, a few rows, a budget, and a service with faults
+of its own kind: answers late, twice, or reset after the charge, task numbers of others, 200 with an
+error inside, 429 and 503 after the charge, redirects, charges above the price, look-ups that find
+nothing, lists that are cut, bodies without end, results of another type or cut short, results of
+somebody else. Some know idempotency keys, some can be asked, some neither. The sender is killed at
 random moments, and now and then two are started at once. The service's own books are the witness:
 
 - no row is charged twice;
-- what was charged is never more than what the ledger says may have been spent, and that is never more than the budget, but for what a service charges above the price;
+- what was charged is never more than what the ledger says may have been spent, and that is never
+  more than the budget, but for what a service charges above the price;
 - what the ledger calls charged is what was charged;
 - what is done has a file that is whole.
 
@@ -35,34 +39,89 @@ from pathlib import Path
 PROGRAM = [sys.executable, "-m", "syntagma"]
 PRICE, ROWS, BUDGET = 4, 7, 24  # a row more than the budget pays for
 FAULTS = {
-    "post": ("late", "cut before", "cut after", "twice", "wrong id", "no id", "error inside", "busy after", "gone after", "redirect", "redirect away", "dear", "negative", "endless", "drip", "no json", "other reference"),
-    "look": ("late", "cut", "404", "500", "error inside", "wrong id", "odd address", "back", "endless"),
+    "post": (
+        "late",
+        "cut before",
+        "cut after",
+        "twice",
+        "wrong id",
+        "no id",
+        "error inside",
+        "busy after",
+        "gone after",
+        "redirect",
+        "redirect away",
+        "dear",
+        "negative",
+        "endless",
+        "drip",
+        "no json",
+        "other reference",
+    ),
+    "look": (
+        "late",
+        "cut",
+        "404",
+        "500",
+        "error inside",
+        "wrong id",
+        "odd address",
+        "back",
+        "endless",
+    ),
     "file": ("cut", "404", "500", "text", "somebody else's"),
     "find": ("404", "error inside", "nothing", "cut", "everybody's"),
     "list": ("first page", "404", "error inside", "no list", "cut"),
 }
-UNHEEDED = "find, and keys that it does not heed"  # whose profile is wrong: its look-up alone, which is cut now and then and never lies, keeps it from charging twice
-KINDS = (UNHEEDED, "key and find", "key", "find and list", "list", "nothing", "at once", "at once with key")
+# whose profile is wrong: its look-up alone, which is cut now and then and never lies, keeps it from
+# charging twice
+UNHEEDED = "find, and keys that it does not heed"
+KINDS = (
+    UNHEEDED,
+    "key and find",
+    "key",
+    "find and list",
+    "list",
+    "nothing",
+    "at once",
+    "at once with key",
+)
 
 
 def png(seed: int) -> bytes:
     """A picture of one colour."""
+
     def chunk(kind: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        return (
+            struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        )
 
     colour = random.Random(seed).randbytes(3)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", struct.pack(">IIBBBBB", 8, 8, 8, 2, 0, 0, 0)) + chunk(b"IDAT", zlib.compress((b"\0" + colour * 8) * 8)) + chunk(b"IEND", b"")
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", struct.pack(">IIBBBBB", 8, 8, 8, 2, 0, 0, 0))
+        + chunk(b"IDAT", zlib.compress((b"\0" + colour * 8) * 8))
+        + chunk(b"IEND", b"")
+    )
 
 
 class Service(ThreadingHTTPServer):
-    """The service: its kind, its faults, how often they come, and its books: (ticket, words, mark, paid)."""
+    """The service: its kind, its faults, how often they come, and its books: (ticket, words, mark,
+    paid).
+    """
 
     daemon_threads = True
     request_queue_size = 64
 
     def __init__(self, kind: str, faults: dict[str, list[str]], chance: float, seed: int):
         super().__init__(("127.0.0.1", 0), Handler)
-        self.kind, self.faults, self.chance, self.dice, self.lock = kind, faults, chance, random.Random(seed), threading.RLock()
+        self.kind, self.faults, self.chance, self.dice, self.lock = (
+            kind,
+            faults,
+            chance,
+            random.Random(seed),
+            threading.RLock(),
+        )
         self.books: list[dict] = []
         self.keys: dict[str, dict] = {}
 
@@ -71,13 +130,23 @@ class Service(ThreadingHTTPServer):
 
     def fault(self, where: str) -> str:
         with self.lock:
-            return self.dice.choice(self.faults[where]) if self.faults[where] and self.dice.random() < self.chance else ""
+            return (
+                self.dice.choice(self.faults[where])
+                if self.faults[where] and self.dice.random() < self.chance
+                else ""
+            )
 
     def charged(self, words: str, mark: str, key: str, amount: float) -> dict:
         with self.lock:
             if key and key in self.keys:
                 return self.keys[key]
-            one = {"no": f"w{len(self.books):03d}{self.dice.randrange(10**6):06d}", "words": words, "mark": mark, "paid": amount, "began": time.time()}
+            one = {
+                "no": f"w{len(self.books):03d}{self.dice.randrange(10**6):06d}",
+                "words": words,
+                "mark": mark,
+                "paid": amount,
+                "began": time.time(),
+            }
             self.books.append(one)
             if key:
                 self.keys[key] = one
@@ -117,7 +186,12 @@ class Handler(BaseHTTPRequestHandler):
         self.close_connection = True
 
     def ticket(self, one: dict, **changed) -> dict:
-        told = {"no": one["no"], "phase": "over" if time.time() - one["began"] > 0.1 else "going", "mark": one["mark"], "paid": one["paid"]} | changed
+        told = {
+            "no": one["no"],
+            "phase": "over" if time.time() - one["began"] > 0.1 else "going",
+            "mark": one["mark"],
+            "paid": one["paid"],
+        } | changed
         if told["phase"] == "over":
             told["things"] = [{"at": f"/thing/{one['no']}"}]
         return {"ticket": told}
@@ -131,17 +205,33 @@ class Handler(BaseHTTPRequestHandler):
         if fault == "cut before":
             return self.cut()
         amount = {"dear": PRICE * 3, "negative": -PRICE}.get(fault, PRICE)
-        key = (self.headers.get("Idempotency-Key") or "") if "key" in server.kind and server.kind != UNHEEDED else ""
+        key = (
+            (self.headers.get("Idempotency-Key") or "")
+            if "key" in server.kind and server.kind != UNHEEDED
+            else ""
+        )
         one = server.charged(body.get("say", ""), body.get("mark", ""), key, abs(amount))
         told = self.ticket(one, paid=one["paid"] if fault != "negative" else -PRICE)
         if server.kind.startswith("at once"):
-            told = {"pictures": [{"raw": base64.b64encode(png(server.books.index(one))).decode()}], "paid": one["paid"]}
+            told = {
+                "pictures": [{"raw": base64.b64encode(png(server.books.index(one))).decode()}],
+                "paid": one["paid"],
+            }
         if fault == "late":
             time.sleep(1.3)
         if fault == "cut after":
             return self.cut()
         if fault == "busy after":
-            return self.give(server.dice.choice((408, 425, 429, 503)), {"oops": "busy"}, [("Retry-After", server.dice.choice(("1", "86400", "²".encode().decode("latin-1"), "")))])
+            return self.give(
+                server.dice.choice((408, 425, 429, 503)),
+                {"oops": "busy"},
+                [
+                    (
+                        "Retry-After",
+                        server.dice.choice(("1", "86400", "²".encode().decode("latin-1"), "")),
+                    )
+                ],
+            )
         if fault == "gone after":
             return self.give(500, {"oops": "broken"})
         if fault == "redirect":
@@ -172,17 +262,46 @@ class Handler(BaseHTTPRequestHandler):
             data = png(0 if fault == "somebody else's" else number)
             if fault in ("404", "500"):
                 return self.give(int(fault), {})
-            return self.give(200, data[: len(data) // 2] if fault == "cut" else b"<html>soon</html>" if fault == "text" else data, [("Content-Type", "image/png")])
+            return self.give(
+                200,
+                (
+                    data[: len(data) // 2]
+                    if fault == "cut"
+                    else b"<html>soon</html>"
+                    if fault == "text"
+                    else data
+                ),
+                [("Content-Type", "image/png")],
+            )
         if self.path.startswith("/work?mark="):
             fault = server.fault("find")
-            found = [one for one in server.books if one["mark"] == self.path.partition("=")[2].replace("%3A", ":").replace("%2F", "/")]
+            found = [
+                one
+                for one in server.books
+                if one["mark"]
+                == self.path.partition("=")[2].replace("%3A", ":").replace("%2F", "/")
+            ]
             if fault == "cut":
                 return self.cut()
             if fault == "404":
                 return self.give(404, {})
             if fault == "error inside":
                 return self.give(200, {"oops": {"message": "later"}})
-            return self.give(200, {"all": [self.ticket(one) for one in ([] if fault == "nothing" else server.books if fault == "everybody's" else found)]})
+            return self.give(
+                200,
+                {
+                    "all": [
+                        self.ticket(one)
+                        for one in (
+                            []
+                            if fault == "nothing"
+                            else server.books
+                            if fault == "everybody's"
+                            else found
+                        )
+                    ]
+                },
+            )
         if self.path == "/work":
             fault = server.fault("list")
             if fault == "cut":
@@ -190,7 +309,9 @@ class Handler(BaseHTTPRequestHandler):
             if fault == "404":
                 return self.give(404, {})
             if fault in ("error inside", "no list"):
-                return self.give(200, {"oops": {"message": "later"}} if fault == "error inside" else {"some": []})
+                return self.give(
+                    200, {"oops": {"message": "later"}} if fault == "error inside" else {"some": []}
+                )
             shown = server.books[-3:] if fault == "first page" else server.books
             return self.give(200, {"all": [self.ticket(one) for one in shown]})
         fault = server.fault("look")
@@ -217,16 +338,35 @@ class Handler(BaseHTTPRequestHandler):
 
 def profile(address: str, kind: str) -> str:
     """The profile of the service, as far as its kind goes."""
-    answer = {"at once": 'results = "/pictures"\ndata = "/raw"\ncharged = "/paid"\nwrong = "/oops"\n'}.get(kind.removesuffix(" with key"), (
-        'task = "/ticket/no"\nstate = "/ticket/phase"\nresults = "/ticket/things"\naddress = "/at"\ncharged = "/ticket/paid"\nreference = "/ticket/mark"\nwrong = "/oops"\nlisted = "/all"\n'
-        'waiting = ["going"]\ndone = ["over"]\nfailed = ["broken"]\n'
-    ))
+    answer = {
+        "at once": 'results = "/pictures"\ndata = "/raw"\ncharged = "/paid"\nwrong = "/oops"\n'
+    }.get(
+        kind.removesuffix(" with key"),
+        'task = "/ticket/no"\nstate = "/ticket/phase"\nresults = "/ticket/things"\naddress ='
+        ' "/at"\ncharged = "/ticket/paid"\nreference = "/ticket/mark"\nwrong = "/oops"\nlisted ='
+        ' "/all"\nwaiting = ["going"]\ndone = ["over"]\nfailed = ["broken"]\n',
+    )
     lines = [
-        'media = "image"', "[price]", f"amount = {PRICE}", "[request]", 'say = "{text}"', "[service]", f'address = "{address}"', "every = 0.1", "patience = 1", "at_once = 2", "a_minute = 100000",
-        'submit = { method = "POST", path = "/work" }', 'reference = "/mark"',
-        *([] if kind.startswith("at once") else ['state = { path = "/work/{task}" }']), *(["key = {}"] if "key" in kind else []),
-        *(['find = { path = "/work?mark={reference}" }'] if "find" in kind else []), *(['listed = { path = "/work" }'] if "list" in kind else []), "[service.answer]", answer,
-    ]  # fmt: skip
+        'media = "image"',
+        "[price]",
+        f"amount = {PRICE}",
+        "[request]",
+        'say = "{text}"',
+        "[service]",
+        f'address = "{address}"',
+        "every = 0.1",
+        "patience = 1",
+        "at_once = 2",
+        "a_minute = 100000",
+        'submit = { method = "POST", path = "/work" }',
+        'reference = "/mark"',
+        *([] if kind.startswith("at once") else ['state = { path = "/work/{task}" }']),
+        *(["key = {}"] if "key" in kind else []),
+        *(['find = { path = "/work?mark={reference}" }'] if "find" in kind else []),
+        *(['listed = { path = "/work" }'] if "list" in kind else []),
+        "[service.answer]",
+        answer,
+    ]
     return "\n".join(lines)
 
 
@@ -234,18 +374,36 @@ def once(seed: int) -> dict:
     """One run; what was counted."""
     dice = random.Random(seed)
     kind = dice.choice(KINDS)
-    faults = {where: dice.sample(names, dice.randint(0, min(4, len(names)))) for where, names in FAULTS.items()}
+    faults = {
+        where: dice.sample(names, dice.randint(0, min(4, len(names))))
+        for where, names in FAULTS.items()
+    }
     if kind == UNHEEDED:
         faults["find"] = ["cut"]
     server = Service(kind, faults, dice.choice((0.15, 0.4, 0.8)), seed)
-    threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.05}, daemon=True).start()
+    threading.Thread(
+        target=server.serve_forever, kwargs={"poll_interval": 0.05}, daemon=True
+    ).start()
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        environment = {**os.environ, "SYNTAGMA_HOME": str(folder / "own"), "NO_COLOR": "1", "TMPDIR": str(folder), "SYNTAGMA_TRACE": "1"}
+        environment = {
+            **os.environ,
+            "SYNTAGMA_HOME": str(folder / "own"),
+            "NO_COLOR": "1",
+            "TMPDIR": str(folder),
+            "SYNTAGMA_TRACE": "1",
+        }
         said: list[str] = []
 
         def start(*words: str) -> subprocess.Popen:
-            return subprocess.Popen([*PROGRAM, *words], cwd=folder, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+            return subprocess.Popen(
+                [*PROGRAM, *words],
+                cwd=folder,
+                env=environment,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.PIPE,
+                text=True,
+            )
 
         def done(process: subprocess.Popen, most: float | None = None) -> int:
             try:
@@ -259,8 +417,17 @@ def once(seed: int) -> dict:
         (folder / "models").mkdir(exist_ok=True)
         address = f"http://127.0.0.1:{server.server_address[1]}"
         (folder / "models" / "odd.toml").write_text(profile(address, kind))
-        (folder / "rows.jsonl").write_text("".join(json.dumps({"text": f"A heron number {n}.", "model": "odd"}) + "\n" for n in range(ROWS)))
-        for words in (("service", "add", address, "--no-secret"), ("sheet", "new", "s", "rows.jsonl"), ("sheet", "approve", "s", "--all")):
+        (folder / "rows.jsonl").write_text(
+            "".join(
+                json.dumps({"text": f"A heron number {n}.", "model": "odd"}) + "\n"
+                for n in range(ROWS)
+            )
+        )
+        for words in (
+            ("service", "add", address, "--no-secret"),
+            ("sheet", "new", "s", "rows.jsonl"),
+            ("sheet", "approve", "s", "--all"),
+        ):
             assert done(start(*words)) == 0, said
         (folder / "syntagma.toml").write_text(f"budget = {BUDGET}\n")
         send, collect = ("send", "s", "--yes", "--budget", str(BUDGET)), ("collect", "s")
@@ -269,7 +436,9 @@ def once(seed: int) -> dict:
             going = [start(*send) for _ in range(dice.choice((1, 1, 2)))]
             for process in going:
                 kills += done(process, dice.uniform(0.3, 2.5) if dice.random() < 0.5 else 60) == -9
-            kills += done(start(*collect), dice.uniform(0.3, 1.5) if dice.random() < 0.3 else 60) == -9
+            kills += (
+                done(start(*collect), dice.uniform(0.3, 1.5) if dice.random() < 0.3 else 60) == -9
+            )
         server.chance = 0.0
         for words in ((*collect, "--reconcile"), send, collect, collect):
             done(start(*words), 90)
@@ -283,7 +452,12 @@ def judged(folder: Path, server: Service, said: str) -> dict:
     """The ledger against the books."""
     base = sqlite3.connect(folder / "ledger.sqlite")
     texts = dict(base.execute("select id, text from rows"))
-    takes = {row: (state, charged, reserved, file, why) for row, state, charged, reserved, file, why in base.execute("select row, state, charged, reserved, file, why from takes")}
+    takes = {
+        row: (state, charged, reserved, file, why)
+        for row, state, charged, reserved, file, why in base.execute(
+            "select row, state, charged, reserved, file, why from takes"
+        )
+    }
     paid: Counter = Counter()
     times: Counter = Counter()
     for one in server.books:
@@ -293,13 +467,26 @@ def judged(folder: Path, server: Service, said: str) -> dict:
     spent = 0.0
     for row, text in texts.items():
         state, charged, reserved, file, why = takes.get(row, ("open", None, 0.0, "", ""))
-        may = charged if charged is not None else 0.0 if state in ("open", "queued", "waiting") else reserved
+        may = (
+            charged
+            if charged is not None
+            else 0.0
+            if state in ("open", "queued", "waiting")
+            else reserved
+        )
         spent += may
         if paid[text] > may and not (state == "unclear" and server.books and paid[text] > PRICE):
-            wrong.append(f"{row} is {state}: {paid[text]:g} was charged, and the ledger has {may:g} at most ({why})")
+            wrong.append(
+                f"{row} is {state}: {paid[text]:g} was charged, and the ledger has {may:g} at most"
+                f" ({why})"
+            )
         if charged is not None and charged != paid[text]:
-            wrong.append(f"{row} is {state}: {paid[text]:g} was charged, and the ledger says {charged:g}")
-        if state == "done" and not all((folder / one).read_bytes().endswith(b"IEND\xaeB`\x82") for one in file.split("; ")):
+            wrong.append(
+                f"{row} is {state}: {paid[text]:g} was charged, and the ledger says {charged:g}"
+            )
+        if state == "done" and not all(
+            (folder / one).read_bytes().endswith(b"IEND\xaeB`\x82") for one in file.split("; ")
+        ):
             wrong.append(f"{row} is done, and its file is not whole")
         if state in ("refused", "failed", "expired") and not why:
             wrong.append(f"{row} is {state} without a reason")
@@ -309,8 +496,16 @@ def judged(folder: Path, server: Service, said: str) -> dict:
     if sum(paid.values()) > BUDGET + dear + 1e-6:
         wrong.append(f"{sum(paid.values()):g} was charged of a budget of {BUDGET}")
     if "Traceback" in said or "defect" in said:
-        wrong.append(said[said.index("Traceback") if "Traceback" in said else said.index("defect") :][-900:])
-    return {"wrong": wrong, "states": Counter(takes[row][0] if row in takes else "open" for row in texts), "charged": sum(paid.values()), "ledger": spent, "dear": dear}
+        wrong.append(
+            said[said.index("Traceback") if "Traceback" in said else said.index("defect") :][-900:]
+        )
+    return {
+        "wrong": wrong,
+        "states": Counter(takes[row][0] if row in takes else "open" for row in texts),
+        "charged": sum(paid.values()),
+        "ledger": spent,
+        "dear": dear,
+    }
 
 
 def main() -> None:
@@ -329,7 +524,11 @@ def main() -> None:
             for line in one["wrong"]:
                 wrong += 1
                 print(f"{one['seed']} ({one['kind']}, {one['faults']}): {line}", flush=True)
-    print(f"{runs} runs, {kills} kills, {time.time() - began:.0f} s; takes: {dict(states)}; charged {charged:g}, in the ledger {ledger:g} at most; {dear} runs charged above the price; {wrong} complaints")
+    print(
+        f"{runs} runs, {kills} kills, {time.time() - began:.0f} s; takes: {dict(states)}; charged"
+        f" {charged:g}, in the ledger {ledger:g} at most; {dear} runs charged above the price;"
+        f" {wrong} complaints"
+    )
 
 
 if __name__ == "__main__":

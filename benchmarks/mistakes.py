@@ -1,7 +1,9 @@
-"""How mistaken calls are answered: python -m benchmarks.mistakes [--show] runs the calls of tests/mistakes in the tour's folder.
+"""How mistaken calls are answered: python -m benchmarks.mistakes [--show] runs the calls of
+tests/mistakes in the tour's folder.
 
-Each line there is a call as somebody types it, and the call that was meant, written before the answers were looked at. An answer counts where it shows
-that call whole, or where the program did what was meant; a mistake that is taken in silence is counted apart. `--show` prints the others.
+Each line there is a call as somebody types it, and the call that was meant, written before the
+answers were looked at. An answer counts where it shows that call whole, or where the program did
+what was meant; a mistake that is taken in silence is counted apart. `--show` prints the others.
 """
 
 import re
@@ -49,19 +51,35 @@ def calls_in(answer: str) -> list[list[str]]:
 
 
 def answered(folder: Path, one: Mistaken) -> tuple[str, str]:
-    """How a mistaken call is answered: `meant` where the answer shows the call that was meant, `another` where it shows another call, `none` where it shows none; without
-    an error `understood` if it did what the call that was meant does, else `silence`. And what was said."""
+    """How a mistaken call is answered: `meant` where the answer shows the call that was meant,
+    `another` where it shows another call, `none` where it shows none; without an error `understood`
+    if it did what the call that was meant does, else `silence`. And what was said.
+    """
     done = run(folder, *shlex.split(one.typed))
     if done.returncode == 0:
-        return ("understood" if done.stdout == run(folder, *shlex.split(one.meant)).stdout else "silence"), done.stderr
+        return (
+            "understood"
+            if done.stdout == run(folder, *shlex.split(one.meant)).stdout
+            else "silence"
+        ), done.stderr
     calls = calls_in(done.stderr)
-    return ("meant" if sorted(long(shlex.split(one.meant))) in map(sorted, map(long, calls)) else "another" if calls else "none"), done.stderr
+    return (
+        "meant"
+        if sorted(long(shlex.split(one.meant))) in map(sorted, map(long, calls))
+        else "another"
+        if calls
+        else "none"
+    ), done.stderr
 
 
 def long(words: list[str]) -> list[str]:
     """The words with options in their long form, their values apart."""
-    parted = [part for word in words for part in (word.split("=", 1) if word.startswith("--") else [word])]
-    return [next((option for option, short in SHORT.items() if short == word), word) for word in parted]
+    parted = [
+        part for word in words for part in (word.split("=", 1) if word.startswith("--") else [word])
+    ]
+    return [
+        next((option for option, short in SHORT.items() if short == word), word) for word in parted
+    ]
 
 
 def main() -> None:
@@ -73,10 +91,18 @@ def main() -> None:
             how, said = answered(folder, one)
             counts.setdefault(one.kind, Counter())[how] += 1
             if "--show" in sys.argv and how not in ("meant", "understood"):
-                print(f"{one.kind}: {one.typed}\n  meant  {one.meant}\n  {how}: {said.strip()[:400]}\n")
+                print(
+                    f"{one.kind}: {one.typed}\n  meant  {one.meant}\n  {how}:"
+                    f" {said.strip()[:400]}\n"
+                )
     for kind, count in counts.items():
-        print(f"{kind:<10} {count.total():>4} mistakes: " + ", ".join(f"{count[how]} {how}" for how in ("meant", "understood", "another", "none", "silence")))
-
+        print(
+            f"{kind:<10} {count.total():>4} mistakes: "
+            + ", ".join(
+                f"{count[how]} {how}"
+                for how in ("meant", "understood", "another", "none", "silence")
+            )
+        )
 
 
 if __name__ == "__main__":

@@ -1,8 +1,10 @@
 """Pairs, judged by simulation: python -m benchmarks.pairs [RUNS].
 
-Twenty-four things with strengths drawn at a spread (standard deviation) of 1, 2, 3 and 5 logits; a third of all pairs is asked, RUNS (120) times each. Our way of
-choosing pairs goes with three known ones: by chance, in rounds against the neighbour in the ranking, and the pair whose outcome is least certain. All are
-fitted in the same way. Told are Kendall's tau with the truth, and the regret of the top three (the mean strength of the true three best less that of the three found).
+Twenty-four things with strengths drawn at a spread (standard deviation) of 1, 2, 3 and 5 logits; a
+third of all pairs is asked, RUNS (120) times each. Our way of choosing pairs goes with three known
+ones: by chance, in rounds against the neighbour in the ranking, and the pair whose outcome is least
+certain. All are fitted in the same way. Told are Kendall's tau with the truth, and the regret of
+the top three (the mean strength of the true three best less that of the three found).
 """
 
 import sys
@@ -21,9 +23,13 @@ def by_chance(answers, random, state):
 
 
 def in_rounds(answers, random, state):
-    """Each round: everything against its neighbour in the ranking so far, neighbours that met already passed over."""
+    """Each round: everything against its neighbour in the ranking so far, neighbours that met
+    already passed over.
+    """
     if not state:
-        values = strengths(THINGS, answers).values + np.array([random.random() * 1e-3 for _ in range(THINGS)])
+        values = strengths(THINGS, answers).values + np.array(
+            [random.random() * 1e-3 for _ in range(THINGS)]
+        )
         order, met = list(np.argsort(-values)), {frozenset((a.first, a.second)) for a in answers}
         while len(order) > 1:
             one = order.pop(0)
@@ -41,8 +47,16 @@ def least_certain(answers, random, state):
     for a in answers:
         key = frozenset((a.first, a.second))
         met[key] = met.get(key, 0) + 1
-    pairs = [(met.get(frozenset((i, j)), 0), abs(values[i] - values[j]), i, j) for i in range(THINGS) for j in range(i)]
-    return min(pairs)[2:] if random.random() < 0.02 else min(pairs, key=lambda p: p[1] + 0.6 * p[0])[2:]
+    pairs = [
+        (met.get(frozenset((i, j)), 0), abs(values[i] - values[j]), i, j)
+        for i in range(THINGS)
+        for j in range(i)
+    ]
+    return (
+        min(pairs)[2:]
+        if random.random() < 0.02
+        else min(pairs, key=lambda p: p[1] + 0.6 * p[0])[2:]
+    )
 
 
 def ours(answers, random, state):
@@ -70,13 +84,22 @@ def run(way, spread: float, seed: int) -> tuple[float, float]:
 
 def main() -> None:
     runs = int(sys.argv[1]) if len(sys.argv) > 1 else 120
-    ways = (("ours", ours), ("by chance", by_chance), ("in rounds", in_rounds), ("least certain", least_certain))
+    ways = (
+        ("ours", ours),
+        ("by chance", by_chance),
+        ("in rounds", in_rounds),
+        ("least certain", least_certain),
+    )
     print(f"{'spread':8} {'':14} {'tau':>16} {'regret of the top three':>26}")
     for spread in SPREADS:
         for name, way in ways:
             found = np.array([run(way, spread, 1000 + seed) for seed in range(runs)])
             mean, error = found.mean(axis=0), found.std(axis=0) / np.sqrt(runs)
-            print(f"{spread:<8g} {name:14} {mean[0]:8.3f} ± {error[0]:.3f} {mean[1]:18.3f} ± {error[1]:.3f}", flush=True)
+            print(
+                f"{spread:<8g} {name:14} {mean[0]:8.3f} ± {error[0]:.3f} {mean[1]:18.3f} ±"
+                f" {error[1]:.3f}",
+                flush=True,
+            )
 
 
 if __name__ == "__main__":

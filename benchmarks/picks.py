@@ -1,6 +1,9 @@
-"""How good picks are, by machine: over many picks of each formula, how many disagree on any dimension of the world (by code of its own, which
-reads the files and not the picker), how many say a word twice, how many differ; and in photographs, how many situations there are.
-`python -m benchmarks.picks [NUMBER]` prints it; docs/evidence/picks.md tells it, with what was judged by reading."""
+"""How good picks are, by machine: over many picks of each formula, how many disagree on any
+dimension of the world (by code of its own, which reads the files and not the picker), how many say
+a word twice, how many differ; and in photographs, how many situations there are. `python -m
+benchmarks.picks [NUMBER]` prints it; docs/evidence/picks.md tells it, with what was judged by
+reading.
+"""
 
 import csv
 import re
@@ -48,13 +51,21 @@ def read_world(text: str) -> dict[str, frozenset[str]]:
 
 @cache
 def terms() -> dict[tuple[str, str], dict[str, str]]:
-    rows = [(p.stem, row) for p in sorted((DATA / "vocabulary").glob("*.csv")) for row in csv.DictReader(p.open(encoding="utf-8"))]
+    rows = [
+        (p.stem, row)
+        for p in sorted((DATA / "vocabulary").glob("*.csv"))
+        for row in csv.DictReader(p.open(encoding="utf-8"))
+    ]
     return {(facet, row["term"]): row for facet, row in rows}
 
 
 @cache
 def first_words() -> dict[str, str]:
-    return {verb: world for world, verbs in tomllib.loads((DATA / "deeds.toml").read_text("utf-8")).items() for verb in verbs.split() or [""]}
+    return {
+        verb: world
+        for world, verbs in tomllib.loads((DATA / "deeds.toml").read_text("utf-8")).items()
+        for verb in verbs.split() or [""]
+    }
 
 
 @cache
@@ -77,16 +88,32 @@ def formula_file(name: str) -> tuple[dict, tuple[tuple[str, str, int | None], ..
 
 
 def disagreements(name: str, filled: dict[str, list[str]]) -> list[str]:
-    """The dimensions on which a prompt of a formula disagrees with itself. `filled`: slot → the terms in it."""
+    """The dimensions on which a prompt of a formula disagrees with itself. `filled`: slot → the
+    terms in it.
+    """
     head, slots = formula_file(name)
-    lead = next((slot for slot, facet, _ in slots if facet in PARTICIPANTS and filled.get(slot)), None)
-    said: list[tuple[str, str, int | None, str, dict[str, frozenset[str]]]] = [("", "", None, "lead", read_world(head.get("world", "")))]
+    lead = next(
+        (slot for slot, facet, _ in slots if facet in PARTICIPANTS and filled.get(slot)), None
+    )
+    said: list[tuple[str, str, int | None, str, dict[str, frozenset[str]]]] = [
+        ("", "", None, "lead", read_world(head.get("world", "")))
+    ]
     for slot, facet, shot in slots:
         for term in filled.get(slot, ()):
             row = terms().get((facet, term), {})
-            world = row.get("world") or (first_words().get(term.split()[0], first_words()[""]) if facet == "action" else "")
+            world = row.get("world") or (
+                first_words().get(term.split()[0], first_words()[""]) if facet == "action" else ""
+            )
             role = "lead" if slot == lead else "other" if facet in PARTICIPANTS else "claim"
-            said.append((slot, facet, shot, role, read_world(f"{world};{head.get('slots', {}).get(slot, {}).get('world', '')}")))
+            said.append(
+                (
+                    slot,
+                    facet,
+                    shot,
+                    role,
+                    read_world(f"{world};{head.get('slots', {}).get(slot, {}).get('world', '')}"),
+                )
+            )
     wrong = []
     for dimension, what in dimensions().items():
         speaking = [one for one in said if dimension in one[4]]
@@ -95,21 +122,37 @@ def disagreements(name: str, filled: dict[str, list[str]]) -> list[str]:
         if what.get("scope", "picture") == "picture":
             groups = [speaking]
         elif what["scope"] == "shot":
-            groups = [[one for one in speaking if one[2] in (None, shot)] for shot in {one[2] for one in speaking}]
+            groups = [
+                [one for one in speaking if one[2] in (None, shot)]
+                for shot in {one[2] for one in speaking}
+            ]
         else:
             moments = [one for one in speaking if one[1] == "action"] or [("", "", None, "", {})]
-            others = [one for one in speaking if one[3] == "lead" or (one[3] == "claim" and one[1] != "action")]
+            others = [
+                one
+                for one in speaking
+                if one[3] == "lead" or (one[3] == "claim" and one[1] != "action")
+            ]
             groups = [[*others, *(one for one in [moment] if one[4])] for moment in moments]
-        wrong += [dimension for group in groups if group and not frozenset.intersection(*(one[4][dimension] for one in group))]
+        wrong += [
+            dimension
+            for group in groups
+            if group and not frozenset.intersection(*(one[4][dimension] for one in group))
+        ]
     return wrong
 
 
-def picks(workspace: Workspace, name: str, number: int, detail: str = "usual", model: str | None = None):
-    """`number` picks of a formula, each of its own draw: (writer, open slots, fills, prompt). Free slots that are needed hold what the
-    formula's example has."""
+def picks(
+    workspace: Workspace, name: str, number: int, detail: str = "usual", model: str | None = None
+):
+    """`number` picks of a formula, each of its own draw: (writer, open slots, fills, prompt). Free
+    slots that are needed hold what the formula's example has.
+    """
     formula, _ = workspace.formula(name)
     writer = Writer(formula, workspace.model(model), workspace.vocabulary)
-    free = {rule.name for rule in writer.rules if rule.need and rule.facet not in workspace.vocabulary}
+    free = {
+        rule.name for rule in writer.rules if rule.need and rule.facet not in workspace.vocabulary
+    }
     given = {slot: text for slot, text in formula.head.example.items() if slot in free}
     fills = writer.fills(given)
     for draw in range(1, number + 1):
@@ -122,7 +165,11 @@ def picks(workspace: Workspace, name: str, number: int, detail: str = "usual", m
 def contradicts(writer: Writer, fills: list[Fill | None]) -> bool:
     """Does a prompt disagree with itself on any dimension?"""
     named = zip(writer.rules, fills, strict=True)
-    filled = {rule.name: [item.tag for item in fill.items] for rule, fill in named if fill and rule.name in writer.shown}
+    filled = {
+        rule.name: [item.tag for item in fill.items]
+        for rule, fill in named
+        if fill and rule.name in writer.shown
+    }
     return bool(disagreements(writer.formula.name, filled))
 
 
@@ -134,16 +181,23 @@ def doubled(text: str, fixed: str) -> list[str]:
 
 
 def fixed_words(writer: Writer, fills: list[Fill | None]) -> str:
-    """The words that the formula itself writes, and those of a slot as often as it is there. A term's own words may be twice in it
-    (from hand to hand), and once more if it is at home (a barber in a barber's shop)."""
-    said = [re.sub(r"\[[^]]*\]", " ", writer.formula.text[p.span.start : p.span.stop]) for p in writer.formula.phrases]
+    """The words that the formula itself writes, and those of a slot as often as it is there. A
+    term's own words may be twice in it (from hand to hand), and once more if it is at home (a
+    barber in a barber's shop).
+    """
+    said = [
+        re.sub(r"\[[^]]*\]", " ", writer.formula.text[p.span.start : p.span.stop])
+        for p in writer.formula.phrases
+    ]
     slots = Counter(slot for phrase in writer.formula.phrases for slot in phrase.slots)
     for rule, fill in zip(writer.rules, fills, strict=True):
         if fill and fill.given in rule.default:  # "street photograph" is the formula's own
             said += [item.words for item in fill.items]
         times = slots[rule.name] + (rule.facet in ("subject", "animal", "visual-idea", "action"))
         if fill:
-            said += [item.words for item in fill.items if fill.given in situated()]  # what a situation says was written together
+            said += [
+                item.words for item in fill.items if fill.given in situated()
+            ]  # what a situation says was written together
         if fill and times > 1:
             said += [item.words for item in fill.items] * times
     return " ".join(said)
@@ -152,7 +206,14 @@ def fixed_words(writer: Writer, fills: list[Fill | None]) -> str:
 @cache
 def situated() -> frozenset[str]:
     """All that situations say, read again here."""
-    return frozenset(cell for path in (DATA / "situations").glob("*.csv") for row in csv.DictReader(path.open(encoding="utf-8")) for cells in row.values() if cells for cell in (cells, *map(str.strip, cells.split(";"))))
+    return frozenset(
+        cell
+        for path in (DATA / "situations").glob("*.csv")
+        for row in csv.DictReader(path.open(encoding="utf-8"))
+        for cells in row.values()
+        if cells
+        for cell in (cells, *map(str.strip, cells.split(";")))
+    )
 
 
 def measure(workspace: Workspace, name: str, number: int) -> dict[str, float]:
@@ -161,21 +222,34 @@ def measure(workspace: Workspace, name: str, number: int) -> dict[str, float]:
         texts.add(prompt.text)
         wrong += contradicts(writer, fills)
         twice += bool(doubled(prompt.text, fixed_words(writer, fills)))
-    return {"disagree": wrong / number, "doubled": twice / number, "different": len(texts) / number, "ms": (time.process_time() - begun) * 1000 / number}
+    return {
+        "disagree": wrong / number,
+        "doubled": twice / number,
+        "different": len(texts) / number,
+        "ms": (time.process_time() - begun) * 1000 / number,
+    }
 
 
 def situations(workspace: Workspace, number: int) -> str:
-    """How many different triples of subject, place and deed photographs have, and how evenly they come."""
+    """How many different triples of subject, place and deed photographs have, and how evenly they
+    come.
+    """
     triples: Counter = Counter()
     subjects: Counter = Counter()
     for writer, _, fills, _ in picks(workspace, "photograph", number):
         named = writer.compiled.named(fills)
-        triples[tuple(named[slot].shown if named[slot] else "" for slot in ("subject", "setting", "action"))] += 1
+        triples[
+            tuple(
+                named[slot].shown if named[slot] else ""
+                for slot in ("subject", "setting", "action")
+            )
+        ] += 1
         subjects[named["subject"].shown] += 1
     every = len(workspace.vocabulary["subject"])
     return (
-        f"{len(triples)} different situations (subject, place and deed) in {number} photographs, the most frequent {max(triples.values()) / number:.1%}; "
-        f"{len(subjects)} of {every} subjects seen, the most frequent {max(subjects.values()) / number:.1%}"
+        f"{len(triples)} different situations (subject, place and deed) in {number} photographs,"
+        f" the most frequent {max(triples.values()) / number:.1%}; {len(subjects)} of {every}"
+        f" subjects seen, the most frequent {max(subjects.values()) / number:.1%}"
     )
 
 
@@ -186,7 +260,11 @@ def main() -> None:
     print(f"{'formula':<20} {'disagree':>8} {'doubled':>8} {'different':>9} {'ms a pick':>9}")
     for name in workspace.formulas():
         row = measure(workspace, name, number)
-        print(f"{name:<20} {row['disagree']:>8.1%} {row['doubled']:>8.1%} {row['different']:>9.1%} {row['ms']:>9.2f}", flush=True)
+        print(
+            f"{name:<20} {row['disagree']:>8.1%} {row['doubled']:>8.1%} {row['different']:>9.1%}"
+            f" {row['ms']:>9.2f}",
+            flush=True,
+        )
     print(f"\n{situations(workspace, number)}")
 
 

@@ -1,7 +1,8 @@
-"""How well prompts are read: python benchmarks/reading.py [FILE …] reads prompts marked by hand (tests/reading) and counts.
+"""How well prompts are read: python benchmarks/reading.py [FILE …] reads prompts marked by hand
+(tests/reading) and counts.
 
-A marked piece is right where most of its letters have the facet that was marked. `--show` lists those that are wrong; `--speed` measures
-how fast 10,000 prompts and a long paste are read.
+A marked piece is right where most of its letters have the facet that was marked. `--show` lists
+those that are wrong; `--speed` measures how fast 10,000 prompts and a long paste are read.
 """
 
 import re
@@ -66,11 +67,16 @@ def reader() -> Reader:
 
 
 def speed(number: int = 10_000) -> None:
-    """Read as many different prompts of all formulas; the time of each as a ratio to one pass of a compiled pattern over it."""
+    """Read as many different prompts of all formulas; the time of each as a ratio to one pass of a
+    compiled pattern over it.
+    """
     workspace, with_all, texts = Workspace.load(Path("/")), reader(), []
     names = list(workspace.formulas())
     for name in names:
-        texts += [prompt.text for *_, prompt in picks(workspace, name, number // len(names) + 1, detail="rich")]
+        texts += [
+            prompt.text
+            for *_, prompt in picks(workspace, name, number // len(names) + 1, detail="rich")
+        ]
     texts = list(dict.fromkeys(texts))[:number]
     times = {}
     for name, pass_over in (("pattern", re.compile(r"\w+").findall), ("reading", with_all.read)):
@@ -79,7 +85,10 @@ def speed(number: int = 10_000) -> None:
             pass_over(text)
         times[name] = process_time() - start
     each = times["reading"] / len(texts) * 1000
-    print(f"{len(texts):,} prompts read: {times['reading'] / times['pattern']:.0f} times one pass of a pattern; {each:.2f} ms each")
+    print(
+        f"{len(texts):,} prompts read: {times['reading'] / times['pattern']:.0f} times one pass of"
+        f" a pattern; {each:.2f} ms each"
+    )
     paste = ", ".join(texts)[:100_000]
     start = process_time()
     with_all.read(paste)
@@ -108,9 +117,13 @@ def main() -> None:
                 outer, outer_right = outer + is_outer, outer_right + (is_outer and good)
                 every, right = every + (not is_outer), right + (not is_outer and good)
                 if show and not good:
-                    print(f"{'/'.join(sorted(facets)):24} read as {found:14} {prompt.text[start:stop]!r} in {prompt.text[:70]!r}")
+                    print(
+                        f"{'/'.join(sorted(facets)):24} read as {found:14}"
+                        f" {prompt.text[start:stop]!r} in {prompt.text[:70]!r}"
+                    )
         print(
-            f"{path.name}: facets {right} of {every} ({right / every:.1%}); parameters and negative text {outer_right} of {outer}; texts lost {lost}"
+            f"{path.name}: facets {right} of {every} ({right / every:.1%}); parameters and negative"
+            f" text {outer_right} of {outer}; texts lost {lost}"
         )
 
 

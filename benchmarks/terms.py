@@ -1,6 +1,8 @@
-"""Every term that ships, written into a picture, a poster and a clip: python -m benchmarks.terms [FACET …] [--show N] [--draw N].
+"""Every term that ships, written into a picture, a poster and a clip: python -m benchmarks.terms
+[FACET …] [--show N] [--draw N].
 
-Finds what no prompt may say (a doubled article or preposition, "a" before a vowel, an empty place) and prints N of the prompts, drawn at random, to be read.
+Finds what no prompt may say (a doubled article or preposition, "a" before a vowel, an empty place)
+and prints N of the prompts, drawn at random, to be read.
 """
 
 import argparse
@@ -14,10 +16,19 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import BadFills
 
 WRONG = re.compile(
-    r"\b(?:a|an|the) (?:a|an|the)\b|\b(in|on|at|of|with|by) \1\b|\b(?:in|on|at) (?:in|on|at|under|beside|among) (?:a|the)\b|  |,,|\s,|\.\.|\ba (?!one|eu|uni|use|usa)[aeio]\w|\ban (?!f/|hour|heir|honest|honour|x-|X-|8|11|18|SLR|LED|FPV|MC|RV|F|HD|EDM|ASM|R|M|L|N|S|H)[^aeiouAEIOUéÉáÁ]"
+    r"\b(?:a|an|the) (?:a|an|the)\b|\b(in|on|at|of|with|by) \1\b|\b(?:in|on|at)"
+    r" (?:in|on|at|under|beside|among) (?:a|the)\b|  |,,|\s,|\.\.|\ba"
+    r" (?!one|eu|uni|use|usa)[aeio]\w|\ban"
+    r" (?!f/|hour|heir|honest|honour|x-|X-|8|11|18|SLR|LED|FPV|MC|RV|F|HD|EDM|ASM|R|M|L|N|S|H)[^aeiouAEIOUéÉáÁ]"  # noqa: E501
 )
-FORMULAS = {"picture": {"subject": "fox"}, "poster": {"subject": "fox"}, "photograph": {"subject": "fox"}}
-WHOLE = frozenset("subject animal object food architecture".split())  # a term of these is what the picture is of
+FORMULAS = {
+    "picture": {"subject": "fox"},
+    "poster": {"subject": "fox"},
+    "photograph": {"subject": "fox"},
+}
+WHOLE = frozenset(
+    "subject animal object food architecture".split()
+)  # a term of these is what the picture is of
 
 
 def prompts(facets: list[str]):
@@ -27,7 +38,11 @@ def prompts(facets: list[str]):
     for name in facets or workspace.vocabulary.names:
         for term in workspace.vocabulary[name]:
             for formula, composer in composers.items():
-                given = {"subject": term.term} if name in WHOLE else FORMULAS[formula] | {name: term.term}
+                given = (
+                    {"subject": term.term}
+                    if name in WHOLE
+                    else FORMULAS[formula] | {name: term.term}
+                )
                 try:
                     yield name, term.term, formula, composer.compose(given).prompt.text
                 except BadFills as bad:

@@ -25,19 +25,29 @@ from tests.commands.program import run
 SECONDS = 5
 ESC = "\x1b[31m\x07"
 
-PROFILE = (Path(__file__).parents[1] / "src/syntagma/data/models/curlew-still.toml").read_text("utf-8")
-FORMULA = (Path(__file__).parents[1] / "src/syntagma/data/formulas/poster.formula").read_text("utf-8")
+PROFILE = (Path(__file__).parents[1] / "src/syntagma/data/models/curlew-still.toml").read_text(
+    "utf-8"
+)
+FORMULA = (Path(__file__).parents[1] / "src/syntagma/data/formulas/poster.formula").read_text(
+    "utf-8"
+)
 LOOK = (Path(__file__).parents[1] / "src/syntagma/data/looks/newsprint.formula").read_text("utf-8")
 THEME = (Path(__file__).parents[1] / "src/syntagma/data/themes/night.toml").read_text("utf-8")
 PLAN = 'formula = "poster"\ndesign = "single"\nvary = ["light:3"]\n[fills]\nsubject = "car ferry"\nmedium = "linocut"\n'
 KNOWN = '[moth]\nwords = "a brown dog called Moth"\npicture = "moth.png"\n'
-PROMPTS = ["A linocut of a car ferry, on a wet quay, lit by sodium quay lamps", "a red fox, fog, low moon", "{\"subject\": \"a tea urn\"}"]
+PROMPTS = [
+    "A linocut of a car ferry, on a wet quay, lit by sodium quay lamps",
+    "a red fox, fog, low moon",
+    '{"subject": "a tea urn"}',
+]
 RECORD = {
     "text": PROMPTS[0], "formula": "poster", "model": "curlew-still", "fills": {"medium": "linocut", "subject": "car ferry"},
     "parameters": {"ratio": "2:3"}, "references": [{"role": "style", "value": "a.png"}], "stress": {"subject": 1.2}, "negative": "text",
 }  # fmt: skip
 ROWS = "medium,subject,setting,wish\nlinocut,car ferry,wet quay,\netching,,,a red fox in fog\n"
-VOCABULARY = "term,number,gloss,tags,clashes\nwet slate,mass,dark,night; sea,#day\npaper moons,many,,,\n"
+VOCABULARY = (
+    "term,number,gloss,tags,clashes\nwet slate,mass,dark,night; sea,#day\npaper moons,many,,,\n"
+)
 RULES = 'never "sodium quay lamps" with "low moon behind scud"\n'
 SHOTS = (
     "scene,shot,seconds,size,move,who,action,setting,hour,light from,facing,light,line,first frame,last frame,screen side,eyeline,wardrobe,props,continuous,reverse of,takes\n"
@@ -76,7 +86,9 @@ class Kind(NamedTuple):
 
 def kinds() -> list[Kind]:
     lines = "\n".join(PROMPTS).encode()
-    table = (b'text,name,negative\n"A linocut of a car ferry, on a wet quay",one,text\na red fox,two,\n')
+    table = (
+        b'text,name,negative\n"A linocut of a car ferry, on a wet quay",one,text\na red fox,two,\n'
+    )
     prompts = [
         ["read", "{}"], ["read", "{}", "--json"], ["rewrite", "{}", "--formula", "poster", "--pick"], ["rewrite", "{}", "--model", "knot-motion"],
         ["rewrite", "{}", "--order", "camera", "--json"], ["shorten", "{}", "--to", "8w"], ["shorten", "{}", "--steps", "2", "--json"], ["compare", "{}", "a red fox"],
@@ -85,7 +97,11 @@ def kinds() -> list[Kind]:
         ["shorten", "{}", "--model", "dunlin-still", "--json"], ["compose", "poster", "medium=linocut", "--from", "{}", "--pick"],
         ["sheet", "new", "s", "{}"], ["sheet", "new", "s", "{}", "--out", "made.xlsx"],
     ]  # fmt: skip
-    rows = [["compose", "poster", "--rows", "{}"], ["compose", "photograph", "--rows", "{}", "--pick", "--out", "made.csv"], ["term", "import", "{}", "--facet", "sky"]]
+    rows = [
+        ["compose", "poster", "--rows", "{}"],
+        ["compose", "photograph", "--rows", "{}", "--pick", "--out", "made.csv"],
+        ["term", "import", "{}", "--facet", "sky"],
+    ]
     own = [
         ["term"], ["compose", "poster", "medium=a", "subject=b"], ["read", "a red fox in fog"], ["check"], ["model", "rank", "poster"], ["formula"],
         ["rewrite", "a red fox, fog", "--formula", "poster", "--pick"], ["compare", "a fox", "a hen"], ["shorten", "a red fox, fog, low moon", "--steps", "2"],
@@ -103,8 +119,16 @@ def kinds() -> list[Kind]:
         ["library"], ["library", "find", "fox", "--rating", "2"], ["library", "show", "1"], ["compose", "--kept", "1", "medium=linocut"], ["library", "remove", "1"], ["library", "money", "label"], ["library", "backup", "all.zip"],
         ["library", "page", "g.html"], ["judge", "x", "--page", "j.html"], ["effects", "x"], ["term", "medium", "--page", "t.html"], ["bundle", "--out", "b.zip", "--use", "mine", "--size", "40x40", "--cut-out"], ["bundle", "1", "--out", "b.zip", "--use", "mine", "--prompts"], ["library", "add", "good.png", "--prompt", "a hen"],
     ]  # fmt: skip
-    campaign = [["campaign", "approve", "x", "all"], ["campaign", "plan", "x", "--json"], ["campaign", "make", "x"], ["campaign", "plan", "x", "--out", "made.xlsx"]]
-    judged = [["judge", "x", "--import", "{}"], ["judge", "x", "--pairs", "--import", "{}", "--judge", "Cy"]]
+    campaign = [
+        ["campaign", "approve", "x", "all"],
+        ["campaign", "plan", "x", "--json"],
+        ["campaign", "make", "x"],
+        ["campaign", "plan", "x", "--out", "made.xlsx"],
+    ]
+    judged = [
+        ["judge", "x", "--import", "{}"],
+        ["judge", "x", "--pairs", "--import", "{}", "--judge", "Cy"],
+    ]
     return [
         Kind("shots.csv", SHOTS.encode(), film), Kind("shots.xlsx", workbook([row.split(",")[:8] for row in SHOTS.split("\n")[:2]]), film), Kind("script.fountain", SCRIPT.encode(), film),
         Kind("good-shots.toml", FILM.encode(), [["film", "prompts", "good-shots.csv", "--model", "godwit-motion"]]),
@@ -151,7 +175,21 @@ def kinds() -> list[Kind]:
     ]  # fmt: skip
 
 
-FAMILY = "".join(json.dumps({"text": f"prompt {n}", "fills": {"light": f"l{n % 2}"}, "design": {"name": "full", "index": n, "changes": {"light": ["l0", "l1"]} if n % 2 else {}}}) + "\n" for n in range(4))
+FAMILY = "".join(
+    json.dumps(
+        {
+            "text": f"prompt {n}",
+            "fills": {"light": f"l{n % 2}"},
+            "design": {
+                "name": "full",
+                "index": n,
+                "changes": {"light": ["l0", "l1"]} if n % 2 else {},
+            },
+        }
+    )
+    + "\n"
+    for n in range(4)
+)
 
 
 @cache
@@ -166,7 +204,10 @@ def image(kind: str) -> bytes:
     made = Image.new("RGB", (24, 16), (90, 40, 30))
     made.paste((200, 190, 120), (4, 4, 14, 12))
     made.save(out, {"jpg": "JPEG"}.get(kind, kind.upper()))
-    return signed(out.getvalue(), Properties("A fox", "A red fox in snow", "Ada", "curlew-still", credit="ours"))
+    return signed(
+        out.getvalue(),
+        Properties("A fox", "A red fox in snow", "Ada", "curlew-still", credit="ours"),
+    )
 
 
 @cache
@@ -177,7 +218,16 @@ def library() -> bytes:
     with tempfile.TemporaryDirectory() as folder:
         (Path(folder) / "a.png").write_bytes(image("png"))
         made = Library(Path(folder))
-        made.keep(Path(folder, "a.png"), {"text": "A red fox", "rating": 3, "record": {"fills": {"medium": "linocut"}, "formula": "poster"}}, ["x"], [("medium", "linocut")])
+        made.keep(
+            Path(folder, "a.png"),
+            {
+                "text": "A red fox",
+                "rating": 3,
+                "record": {"fills": {"medium": "linocut"}, "formula": "poster"},
+            },
+            ["x"],
+            [("medium", "linocut")],
+        )
         made.judge(Judgement("Ada", "x", "rating", 1, "4"))
         made.base.execute("pragma journal_mode=delete")
         made.base.close()
@@ -191,8 +241,13 @@ def plan_of_x() -> bytes:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.campaign import planned, read_business
 
-    rows = [f"{piece.id},approved,9,launch,feed,2,8 credits,so,note" for piece in planned(read_business(CAMPAIGN, "x"), kinds_of(Workspace(None))).pieces]
-    return "\n".join(["piece,status,priority,what,place,pictures,cost,why,note", *rows, ""]).encode()
+    rows = [
+        f"{piece.id},approved,9,launch,feed,2,8 credits,so,note"
+        for piece in planned(read_business(CAMPAIGN, "x"), kinds_of(Workspace(None))).pieces
+    ]
+    return "\n".join(
+        ["piece,status,priority,what,place,pictures,cost,why,note", *rows, ""]
+    ).encode()
 
 
 @cache
@@ -201,7 +256,19 @@ def pack() -> bytes:
     from syntagma.app.handing_on.pack_file import Pack, write_pack
 
     out = io.BytesIO()
-    write_pack(out, Pack({"name": "p", "version": "1"}, {"formulas/theirs.formula": FORMULA.encode(), "vocabulary/subject.csv": VOCABULARY.encode(), "known.toml": KNOWN.encode(), "themes/theirs.toml": THEME.encode(), "models/theirs.toml": PROFILE.encode()}))
+    write_pack(
+        out,
+        Pack(
+            {"name": "p", "version": "1"},
+            {
+                "formulas/theirs.formula": FORMULA.encode(),
+                "vocabulary/subject.csv": VOCABULARY.encode(),
+                "known.toml": KNOWN.encode(),
+                "themes/theirs.toml": THEME.encode(),
+                "models/theirs.toml": PROFILE.encode(),
+            },
+        ),
+    )
     return out.getvalue()
 
 
@@ -233,14 +300,48 @@ def ledger() -> bytes:
         before = os.environ.get("SYNTAGMA_HOME")
         os.environ["SYNTAGMA_HOME"] = room
         made = Ledger(Path(room))
-        made.add_rows("t", [SheetRow("r1", "curlew-still", "a hen", cost=4.0, currency="credits", status="approved", takes=2)])
+        made.add_rows(
+            "t",
+            [
+                SheetRow(
+                    "r1",
+                    "curlew-still",
+                    "a hen",
+                    cost=4.0,
+                    currency="credits",
+                    status="approved",
+                    takes=2,
+                )
+            ],
+        )
         made.queue("t", "r1", (1, 2), 4.0, "credits", "curlew-still")
-        made.end("t", made.begin("t", "r1.1", "b", 4.0, "credits").name, "unclear", "unclear", why="no answer")
+        made.end(
+            "t",
+            made.begin("t", "r1.1", "b", 4.0, "credits").name,
+            "unclear",
+            "unclear",
+            why="no answer",
+        )
         made.end("t", made.begin("t", "r1.2", "b", 4.0, "credits").name, "sent", "sent", "t1")
-        made.add_rows("s", [SheetRow("r1", "curlew-still", "a hen", parameters={"seed": 4}, cost=4.0, currency="credits"), SheetRow("r2", "curlew-still", "a hare", status="approved")])
+        made.add_rows(
+            "s",
+            [
+                SheetRow(
+                    "r1",
+                    "curlew-still",
+                    "a hen",
+                    parameters={"seed": 4},
+                    cost=4.0,
+                    currency="credits",
+                ),
+                SheetRow("r2", "curlew-still", "a hare", status="approved"),
+            ],
+        )
         made.base.execute("pragma journal_mode=delete")
         made.close()
-        os.environ.pop("SYNTAGMA_HOME") if before is None else os.environ.update(SYNTAGMA_HOME=before)
+        os.environ.pop("SYNTAGMA_HOME") if before is None else os.environ.update(
+            SYNTAGMA_HOME=before
+        )
         return (Path(room) / "ledger.sqlite").read_bytes()
 
 
@@ -257,16 +358,32 @@ def workbook(rows: list[list[object]]) -> bytes:
 def packed(**parts: bytes) -> bytes:
     """A good workbook with some of its parts replaced (worksheet=…, workbook=…)."""
     made = io.BytesIO()
-    names = {"worksheet": "xl/worksheets/sheet1.xml", "workbook": "xl/workbook.xml", "types": "[Content_Types].xml"}
-    with zipfile.ZipFile(io.BytesIO(workbook([["text"], ["a red fox"]]))) as old, zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as new:
+    names = {
+        "worksheet": "xl/worksheets/sheet1.xml",
+        "workbook": "xl/workbook.xml",
+        "types": "[Content_Types].xml",
+    }
+    with (
+        zipfile.ZipFile(io.BytesIO(workbook([["text"], ["a red fox"]]))) as old,
+        zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as new,
+    ):
         for entry in old.infolist():
-            part = next((p for p, name in names.items() if name == entry.filename and p in parts), None)
+            part = next(
+                (p for p, name in names.items() if name == entry.filename and p in parts), None
+            )
             new.writestr(entry.filename, parts[part] if part else old.read(entry))
     return made.getvalue()
 
 
 SHEET = b'<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>%s</sheetData></worksheet>'
-LAUGHS = b"<!DOCTYPE x [<!ENTITY a 'ha'>" + b"".join(b"<!ENTITY a%d '%s'>" % (n, b"&a%s;" % (str(n - 1).encode() if n else b"") * 10) for n in range(9)) + b"]>"
+LAUGHS = (
+    b"<!DOCTYPE x [<!ENTITY a 'ha'>"
+    + b"".join(
+        b"<!ENTITY a%d '%s'>" % (n, b"&a%s;" % (str(n - 1).encode() if n else b"") * 10)
+        for n in range(9)
+    )
+    + b"]>"
+)
 
 
 @cache
@@ -275,16 +392,29 @@ def workbooks() -> list[bytes]:
     good = workbook([["text"], ["a red fox"]])
     return [
         packed(worksheet=SHEET % (b" " * 150_000_000)),
-        packed(worksheet=LAUGHS + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>"),
+        packed(
+            worksheet=LAUGHS
+            + SHEET % b"<row r='1'><c r='A1' t='inlineStr'><is><t>&a8;</t></is></c></row>"
+        ),
         packed(worksheet=SHEET % b"<row r='1048576'><c r='XFD1048576'><v>1</v></c></row>"),
-        packed(worksheet=SHEET % b"".join(b"<row r='%d'><c r='XFD%d'><v>1</v></c></row>" % (n, n) for n in range(1, 3000))),
+        packed(
+            worksheet=SHEET
+            % b"".join(
+                b"<row r='%d'><c r='XFD%d'><v>1</v></c></row>" % (n, n) for n in range(1, 3000)
+            )
+        ),
         packed(worksheet=b"<worksheet>"),
-        packed(workbook=b'<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheets/></workbook>'),
+        packed(
+            workbook=b'<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheets/></workbook>'
+        ),
         packed(types=b""),
         good[: len(good) // 2],
         good[:100] + b"\0" * 200 + good[300:],
         b"PK\x03\x04",
-        packed(worksheet=SHEET % b"<row r='1'><c r='A1'><f>A2</f></c></row><row r='2'><c r='A2'><f>1+1</f></c></row>"),
+        packed(
+            worksheet=SHEET
+            % b"<row r='1'><c r='A1'><f>A2</f></c></row><row r='2'><c r='A2'><f>1+1</f></c></row>"
+        ),
     ]
 
 
@@ -317,7 +447,15 @@ def in_the_way(path: Path, what: str) -> None:
         with open(path, "wb") as file:
             file.truncate(300 << 20)
     else:
-        os.symlink({"device": "/dev/zero", "terminal": "/dev/tty", "nothing": "nowhere", "itself": path.name}[what], path)
+        os.symlink(
+            {
+                "device": "/dev/zero",
+                "terminal": "/dev/tty",
+                "nothing": "nowhere",
+                "itself": path.name,
+            }[what],
+            path,
+        )
 
 
 PLACES = ("pipe", "folder", "device", "terminal", "nothing", "itself", "large")
@@ -344,7 +482,9 @@ def judged(folder: Path, call: list[str], seed: str, given: bytes = b"") -> Comp
 
     before = [signal.signal(one, late) for one in (signal.SIGPROF, signal.SIGALRM)]
     signal.setitimer(signal.ITIMER_PROF, SECONDS)  # of work, on a busy machine too
-    signal.setitimer(signal.ITIMER_REAL, 12 * SECONDS)  # and a call that waits for ever is late as well
+    signal.setitimer(
+        signal.ITIMER_REAL, 12 * SECONDS
+    )  # and a call that waits for ever is late as well
     try:
         done = run(folder, *call, given=given, screen=random.Random(seed).random() < 0.5)
     except _Late:
@@ -352,13 +492,29 @@ def judged(folder: Path, call: list[str], seed: str, given: bytes = b"") -> Comp
     except Exception:
         return Complaint("raises", call, seed, traceback.format_exc()[-1500:])
     finally:
-        for timer, one, old in zip((signal.ITIMER_PROF, signal.ITIMER_REAL), (signal.SIGPROF, signal.SIGALRM), before, strict=True):
+        for timer, one, old in zip(
+            (signal.ITIMER_PROF, signal.ITIMER_REAL),
+            (signal.SIGPROF, signal.SIGALRM),
+            before,
+            strict=True,
+        ):
             signal.setitimer(timer, 0)
             signal.signal(one, old)
-    if bad := [c for c in done.stderr + done.screen if (c < " " and c not in "\n\t") or "\x7f" <= c <= "\x9f" or "\u202a" <= c <= "\u202e"]:
+    if bad := [
+        c
+        for c in done.stderr + done.screen
+        if (c < " " and c not in "\n\t") or "\x7f" <= c <= "\x9f" or "\u202a" <= c <= "\u202e"
+    ]:
         return Complaint(f"lets {bad[0]!r} through", call, seed, (done.stderr + done.screen)[:400])
-    if done.returncode not in (0, 1, 2, 3) or (done.returncode and not done.stderr.strip() and not done.stdout.strip()):
-        return Complaint(f"ends with {done.returncode}, and says {done.stderr[:80]!r}", call, seed, done.stdout[:200])
+    if done.returncode not in (0, 1, 2, 3) or (
+        done.returncode and not done.stderr.strip() and not done.stdout.strip()
+    ):
+        return Complaint(
+            f"ends with {done.returncode}, and says {done.stderr[:80]!r}",
+            call,
+            seed,
+            done.stdout[:200],
+        )
     return None
 
 
@@ -370,7 +526,10 @@ WORDS = (
 
 def words(rnd: random.Random) -> str:
     """Words that stand where no sentence has them."""
-    return "".join(rnd.choice(WORDS) + rnd.choice((" ", " ", " ", ", ", "", "\n")) for _ in range(rnd.randrange(1, 14)))
+    return "".join(
+        rnd.choice(WORDS) + rnd.choice((" ", " ", " ", ", ", "", "\n"))
+        for _ in range(rnd.randrange(1, 14))
+    )
 
 
 TEXT_CALLS = [
@@ -388,32 +547,71 @@ def lost_rows(folder: Path, rnd: random.Random, seed: str) -> Complaint | None:
     count, path = rnd.randrange(2, 9), folder / f"rows.{ending}"
     good = [f"a red fox number {n}, fog" for n in range(count)]
     bad = {n for n in range(count) if rnd.random() < 0.4} if ending != "txt" else set()
-    kinds = {"csv": ['"a"b', "x,y,z,w", ',"only a name"'], "jsonl": ['{"text":', '{"text": 5}', "[1]", '{"text": "\\ud800"}', '{"text": 1e999}', "nul"], "xlsx": ["", "=A1"]}
+    kinds = {
+        "csv": ['"a"b', "x,y,z,w", ',"only a name"'],
+        "jsonl": [
+            '{"text":',
+            '{"text": 5}',
+            "[1]",
+            '{"text": "\\ud800"}',
+            '{"text": 1e999}',
+            "nul",
+        ],
+        "xlsx": ["", "=A1"],
+    }
     cells = [rnd.choice(kinds[ending]) if n in bad else text for n, text in enumerate(good)]
     if ending == "csv":
-        path.write_text("text,name\n" + "".join(f"{c}\n" if n in bad else f'"{c}",{n}\n' for n, c in enumerate(cells)), "utf-8")
+        path.write_text(
+            "text,name\n"
+            + "".join(f"{c}\n" if n in bad else f'"{c}",{n}\n' for n, c in enumerate(cells)),
+            "utf-8",
+        )
     elif ending == "jsonl":
-        path.write_text("".join(f"{c}\n" if n in bad else json.dumps({"text": c}) + "\n" for n, c in enumerate(cells)), "utf-8")
+        path.write_text(
+            "".join(
+                f"{c}\n" if n in bad else json.dumps({"text": c}) + "\n"
+                for n, c in enumerate(cells)
+            ),
+            "utf-8",
+        )
     elif ending == "txt":
         path.write_bytes("".join(f"{c}\n" for c in cells).encode() + b"a f\xe9te, fog\n")
     else:
         path.write_bytes(workbook([["text", "name"], *([c, "x"] for c in cells)]))
-    call = rnd.choice((["check", path.name, "--json"], ["shorten", path.name, "--model", "curlew-still", "--json"], ["rewrite", path.name, "--order", "camera", "--json"], ["read", path.name, "--json", "--column", "text"]))
+    call = rnd.choice(
+        (
+            ["check", path.name, "--json"],
+            ["shorten", path.name, "--model", "curlew-still", "--json"],
+            ["rewrite", path.name, "--order", "camera", "--json"],
+            ["read", path.name, "--json", "--column", "text"],
+        )
+    )
     if ending == "txt":
         call = [word for word in call if word not in ("--column", "text")]
     done = run(folder, *call)
     first = 1 if ending in ("jsonl", "txt") else 2
     for n in range(count):
         came = f"number {n}" in done.stdout
-        told = f"{path.name}:{n + first}" in done.stderr or (cells[n] and json.dumps(cells[n])[1:-1] in done.stdout)
+        told = f"{path.name}:{n + first}" in done.stderr or (
+            cells[n] and json.dumps(cells[n])[1:-1] in done.stdout
+        )
         if (n in bad and not told) or (n not in bad and not came):
-            return Complaint(f"loses row {n + first}", call, seed, path.read_bytes().decode("utf-8", "replace")[:600] + done.stderr[-600:])
+            return Complaint(
+                f"loses row {n + first}",
+                call,
+                seed,
+                path.read_bytes().decode("utf-8", "replace")[:600] + done.stderr[-600:],
+            )
     if bad and done.returncode == 0 and ending != "jsonl":
-        return Complaint(f"ends with {done.returncode} though rows can't be read", call, seed, done.stderr[-600:])
+        return Complaint(
+            f"ends with {done.returncode} though rows can't be read", call, seed, done.stderr[-600:]
+        )
     return None
 
 
-def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done: None) -> Iterator[Complaint]:
+def complaints(
+    calls: int, seed: int, tell: Callable[[int], None] = lambda done: None
+) -> Iterator[Complaint]:
     """Make so many calls; what they did that none may do."""
     every, special = kinds(), workbooks()
     for number in range(calls):
@@ -432,8 +630,16 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
             if rnd.random() < 0.08:
                 found = lost_rows(folder, rnd, name)
             elif rnd.random() < 0.25:
-                said = words(rnd) if rnd.random() < 0.9 else mutated(words(rnd).encode(), rnd).replace(b"\0", b"").decode("utf-8", "replace")
-                found = judged(folder, [word.replace("{}", said) for word in rnd.choice(TEXT_CALLS)], name)
+                said = (
+                    words(rnd)
+                    if rnd.random() < 0.9
+                    else mutated(words(rnd).encode(), rnd)
+                    .replace(b"\0", b"")
+                    .decode("utf-8", "replace")
+                )
+                found = judged(
+                    folder, [word.replace("{}", said) for word in rnd.choice(TEXT_CALLS)], name
+                )
             else:
                 kind = rnd.choice(every)
                 path = folder / kind.name
@@ -453,9 +659,17 @@ def complaints(calls: int, seed: int, tell: Callable[[int], None] = lambda done:
 
 
 def main() -> None:
-    calls, seed = (int(word) for word in [*sys.argv[1:], "1000", "1"][:2]) if len(sys.argv) < 3 else map(int, sys.argv[1:3])
+    calls, seed = (
+        (int(word) for word in [*sys.argv[1:], "1000", "1"][:2])
+        if len(sys.argv) < 3
+        else map(int, sys.argv[1:3])
+    )
     began, found = time.monotonic(), 0
-    for one in complaints(calls, seed, lambda n: n % 500 or print(f"{n} calls, {time.monotonic() - began:.0f} s", flush=True)):
+    for one in complaints(
+        calls,
+        seed,
+        lambda n: n % 500 or print(f"{n} calls, {time.monotonic() - began:.0f} s", flush=True),
+    ):
         found += 1
         print(f"\n== {one.what}: {' '.join(one.call)}  (seed {one.seed})\n{one.said}", flush=True)
     print(f"{calls} calls in {time.monotonic() - began:.0f} s: {found} complaints")

@@ -62,7 +62,13 @@ def headings(pages: list[str]) -> list[tuple[str, str]]:
 
 def places(tree: ast.Module) -> list[ast.AST]:
     """What can be broken within functions."""
-    inside = [node for function in ast.walk(tree) if isinstance(function, ast.FunctionDef) for one in function.body for node in ast.walk(one)]
+    inside = [
+        node
+        for function in ast.walk(tree)
+        if isinstance(function, ast.FunctionDef)
+        for one in function.body
+        for node in ast.walk(one)
+    ]
     return [node for node in inside if _breakable(node)]
 
 
@@ -71,27 +77,37 @@ def _breakable(node: ast.AST) -> bool:
         return type(node.ops[0]) in TURNED
     if isinstance(node, ast.Constant):
         return type(node.value) is int
-    return isinstance(node, ast.BoolOp) or (isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not)) or (isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add | ast.Sub))
+    return (
+        isinstance(node, ast.BoolOp)
+        or (isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not))
+        or (isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add | ast.Sub))
+    )
 
 
 def broken(node: ast.AST) -> ast.AST:
     """The node with something else in its place."""
     if isinstance(node, ast.Compare):
-        return ast.Compare(node.left, [TURNED[type(node.ops[0])](), *node.ops[1:]], node.comparators)
+        return ast.Compare(
+            node.left, [TURNED[type(node.ops[0])](), *node.ops[1:]], node.comparators
+        )
     if isinstance(node, ast.Constant):
         return ast.Constant(node.value + 1)
     if isinstance(node, ast.BoolOp):
         return ast.BoolOp(ast.And() if isinstance(node.op, ast.Or) else ast.Or(), node.values)
     if isinstance(node, ast.UnaryOp):
         return node.operand
-    return ast.BinOp(node.left, ast.Sub() if isinstance(node.op, ast.Add) else ast.Add(), node.right)
+    return ast.BinOp(
+        node.left, ast.Sub() if isinstance(node.op, ast.Add) else ast.Add(), node.right
+    )
 
 
 def mutants(seed: int, pages: list[str]) -> Iterator[tuple[str, str, Path, int, str, str, str]]:
     """(page, heading, file, line, before, after, the whole text) for every heading."""
     rnd = random.Random(seed)
     for page, heading in headings(pages):
-        files = sorted(path for glob in PAGES[page][0].split() for path in (ROOT / "src/syntagma").glob(glob))
+        files = sorted(
+            path for glob in PAGES[page][0].split() for path in (ROOT / "src/syntagma").glob(glob)
+        )
         while True:
             path = rnd.choice(files)
             text = path.read_text("utf-8")
@@ -103,14 +119,29 @@ def mutants(seed: int, pages: list[str]) -> Iterator[tuple[str, str, Path, int, 
         stop = sum(map(len, lines[: node.end_lineno - 1])) + node.end_col_offset
         whole = text.encode()
         before, after = whole[start:stop].decode(), f"({ast.unparse(broken(node))})"
-        yield page, heading, path, node.lineno, before, after, (whole[:start] + after.encode() + whole[stop:]).decode()
+        yield (
+            page,
+            heading,
+            path,
+            node.lineno,
+            before,
+            after,
+            (whole[:start] + after.encode() + whole[stop:]).decode(),
+        )
 
 
 def failing(copy: Path, tests: list[str]) -> str:
     """The test that fails, or "time" where they don't end; "" where all pass."""
     command = [sys.executable, "-m", "pytest", "-q", "-x", "--no-header", *tests]
     try:
-        done = subprocess.run(command, cwd=copy, capture_output=True, text=True, timeout=400, env={**os.environ, "PYTHONPATH": str(copy / "src")})
+        done = subprocess.run(
+            command,
+            cwd=copy,
+            capture_output=True,
+            text=True,
+            timeout=400,
+            env={**os.environ, "PYTHONPATH": str(copy / "src")},
+        )
     except subprocess.TimeoutExpired:
         return "time"
     if not done.returncode:
@@ -132,14 +163,21 @@ def main() -> None:
     seen = unseen = 0
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder, "tree")
-        shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "build", "__pycache__"))
-        for page, heading, path, line, before, after, text in mutants(int(seed), pages or list(PAGES)):
+        shutil.copytree(
+            ROOT, copy, ignore=shutil.ignore_patterns(".git", ".venv", "build", "__pycache__")
+        )
+        for page, heading, path, line, before, after, text in mutants(
+            int(seed), pages or list(PAGES)
+        ):
             place, whole = copy / path.relative_to(ROOT), path.read_text("utf-8")
             own = [f"tests/{one}" for one in PAGES[page][1].split()]
             by = sees(copy, place, text, whole, own) or sees(copy, place, text, whole, ["tests"])
             seen, unseen = seen + bool(by), unseen + (not by)
             change = f"{' '.join(before.split())[:60]}  →  {' '.join(after.split())[:60]}"
-            print(f"{'seen' if by else 'NOT SEEN'}  {page}: {heading}  {path.name}:{line}  {change}  {by}", flush=True)
+            print(
+                f"{'seen' if by else 'NOT SEEN'}  {page}: {heading}  {path.name}:{line}  {change}  {by}",
+                flush=True,
+            )
     print(f"{seen} of {seen + unseen} were seen by a test")
 
 

@@ -5,7 +5,22 @@ from typing import Any
 
 LEAST_TEXT, LEAST_LARGE, LEAST_BORDER = 4.5, 3.0, 3.0
 SIZES = {"screen": (1280, 800), "telephone": (390, 844)}
-ROLES = ("button", "checkbox", "combobox", "link", "listbox", "option", "radio", "searchbox", "slider", "spinbutton", "switch", "textbox", "progressbar", "image")
+ROLES = (
+    "button",
+    "checkbox",
+    "combobox",
+    "link",
+    "listbox",
+    "option",
+    "radio",
+    "searchbox",
+    "slider",
+    "spinbutton",
+    "switch",
+    "textbox",
+    "progressbar",
+    "image",
+)
 
 _LOOK = """
 const parse = c => { const m = c.match(/[\\d.]+/g)?.map(Number); return m ? [m[0], m[1], m[2], m.length > 3 ? m[3] : 1] : [0, 0, 0, 0]; };
@@ -44,9 +59,18 @@ return all.length;
 def look(browser: Any, dark: bool, size: str) -> list[str]:
     """Text and borders with too little contrast, and a page that is wider than its screen."""
     wide, high = SIZES[size]
-    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": wide, "height": high, "deviceScaleFactor": 1, "mobile": size == "telephone"})
-    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]})
-    return [f"{size}{', dark' if dark else ''}: {fault}" for fault in browser.execute_script(_LOOK, LEAST_TEXT, LEAST_LARGE, LEAST_BORDER, wide)]
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": wide, "height": high, "deviceScaleFactor": 1, "mobile": size == "telephone"},
+    )
+    browser.execute_cdp_cmd(
+        "Emulation.setEmulatedMedia",
+        {"features": [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]},
+    )
+    return [
+        f"{size}{', dark' if dark else ''}: {fault}"
+        for fault in browser.execute_script(_LOOK, LEAST_TEXT, LEAST_LARGE, LEAST_BORDER, wide)
+    ]
 
 
 def unreached(browser: Any) -> list[str]:
@@ -54,7 +78,9 @@ def unreached(browser: Any) -> list[str]:
     from selenium.webdriver.common.action_chains import ActionChains
     from selenium.webdriver.common.keys import Keys
 
-    browser.execute_script("document.activeElement?.blur(); scrollTo(0, 0); getSelection().removeAllRanges();")
+    browser.execute_script(
+        "document.activeElement?.blur(); scrollTo(0, 0); getSelection().removeAllRanges();"
+    )
     count = browser.execute_script(_REACHED)
     come: set[str] = set()
     for _ in range(count + 3):
@@ -62,7 +88,10 @@ def unreached(browser: Any) -> list[str]:
         if stop := browser.execute_script("return document.activeElement?.dataset?.stop ?? ''"):
             come.add(stop)
     missed = [n for n in range(count) if str(n) not in come]
-    shown = browser.execute_script("return arguments[0].map(n => [...document.querySelectorAll('[data-stop]')].find(e => e.dataset.stop == n)?.outerHTML.slice(0, 90) ?? '')", missed)
+    shown = browser.execute_script(
+        "return arguments[0].map(n => [...document.querySelectorAll('[data-stop]')].find(e => e.dataset.stop == n)?.outerHTML.slice(0, 90) ?? '')",
+        missed,
+    )
     return [f"not reached by the tab key: {one}" for one in shown]
 
 
@@ -70,4 +99,10 @@ def unnamed(browser: Any) -> list[str]:
     """Controls and pictures without a name in the accessibility tree."""
     browser.execute_cdp_cmd("Accessibility.enable", {})
     nodes = browser.execute_cdp_cmd("Accessibility.getFullAXTree", {})["nodes"]
-    return [f"without a name: {node['role']['value']}" for node in nodes if not node.get("ignored") and node.get("role", {}).get("value", "").lower() in ROLES and not node.get("name", {}).get("value", "").strip()]
+    return [
+        f"without a name: {node['role']['value']}"
+        for node in nodes
+        if not node.get("ignored")
+        and node.get("role", {}).get("value", "").lower() in ROLES
+        and not node.get("name", {}).get("value", "").strip()
+    ]

@@ -26,12 +26,16 @@ class Facts(NamedTuple):
     imports: frozenset[str]  # modules, wherever they are imported
     at_start: frozenset[str]  # those at its top
     late: frozenset[str]  # modules of its own that it imports within functions
-    needed: frozenset[str]  # the same as `imports`, and a module that is imported by name out of its package is meant itself
+    needed: frozenset[
+        str
+    ]  # the same as `imports`, and a module that is imported by name out of its package is meant itself
     fields: dict[str, int]  # class → how many attributes it has
     calls: frozenset[str]  # functions called by their bare name
     compared: tuple[str, ...]
     said: tuple[str, ...]  # texts, those that explain apart
-    findings: tuple[tuple[int, tuple[str, ...]], ...]  # where a finding is made, and the codes it is given
+    findings: tuple[
+        tuple[int, tuple[str, ...]], ...
+    ]  # where a finding is made, and the codes it is given
 
 
 @cache
@@ -40,24 +44,40 @@ def facts(path: Path) -> Facts:
     tree = ast.parse(text)
     nodes = list(ast.walk(tree))
     explaining = {id(node.value) for node in nodes if isinstance(node, ast.Expr)}
-    calls = [node for node in nodes if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)]
+    calls = [
+        node for node in nodes if isinstance(node, ast.Call) and isinstance(node.func, ast.Name)
+    ]
     return Facts(
         len(text.splitlines()),
         bool(ast.get_docstring(tree)),
         frozenset(_imports(nodes)),
         frozenset(_imports(tree.body)),
-        frozenset(name.removeprefix("syntagma.") for name in _imports(_within_functions(nodes)) if name.startswith("syntagma")),
+        frozenset(
+            name.removeprefix("syntagma.")
+            for name in _imports(_within_functions(nodes))
+            if name.startswith("syntagma")
+        ),
         frozenset(_needed(nodes)),
         {node.name: len(_fields(node)) for node in nodes if isinstance(node, ast.ClassDef)},
         frozenset(node.func.id for node in calls),
         tuple(ast.unparse(node) for node in nodes if isinstance(node, ast.Compare)),
-        tuple(n.value for n in nodes if isinstance(n, ast.Constant) and isinstance(n.value, str) and id(n) not in explaining),
-        tuple((node.lineno, tuple(word.value.value for word in node.keywords if word.arg == "code")) for node in calls if node.func.id == "Finding"),
+        tuple(
+            n.value
+            for n in nodes
+            if isinstance(n, ast.Constant) and isinstance(n.value, str) and id(n) not in explaining
+        ),
+        tuple(
+            (node.lineno, tuple(word.value.value for word in node.keywords if word.arg == "code"))
+            for node in calls
+            if node.func.id == "Finding"
+        ),
     )
 
 
 def _within_functions(nodes: list[ast.AST]) -> list[ast.AST]:
-    return [inner for node in nodes if isinstance(node, ast.FunctionDef) for inner in ast.walk(node)]
+    return [
+        inner for node in nodes if isinstance(node, ast.FunctionDef) for inner in ast.walk(node)
+    ]
 
 
 def _imports(nodes: list[ast.stmt]) -> Iterator[str]:
@@ -79,9 +99,16 @@ def _needed(nodes: list[ast.AST]) -> Iterator[str]:
 
 
 def _fields(node: ast.ClassDef) -> set[str]:
-    own = {one.target.id for one in node.body if isinstance(one, ast.AnnAssign) and isinstance(one.target, ast.Name)}
+    own = {
+        one.target.id
+        for one in node.body
+        if isinstance(one, ast.AnnAssign) and isinstance(one.target, ast.Name)
+    }
     return own | {
         one.attr
         for one in ast.walk(node)
-        if isinstance(one, ast.Attribute) and isinstance(one.ctx, ast.Store) and isinstance(one.value, ast.Name) and one.value.id == "self"
+        if isinstance(one, ast.Attribute)
+        and isinstance(one.ctx, ast.Store)
+        and isinstance(one.value, ast.Name)
+        and one.value.id == "self"
     }

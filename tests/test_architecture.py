@@ -17,8 +17,17 @@ ALLOWED = {
     "cli": {"core", "formats", "storage", "service", "app", "cli"},
 }
 ROOMS = "diagnostics records notation english vocabulary models formula drafting realising fitting checking writing picking designs reading editing film sheets judging seeing form_table asking campaign".split()  # each knows those before
-NUMERIC = {"cover.py", "cover_algebra.py", "cover_search.py", "spread.py", "mixed.py"}  # designs, imported where they are used
-ROOMS_OF_NUMBERS = {"judging", "seeing"}  # NumPy at the top: only app/results and cli/results come by them
+NUMERIC = {
+    "cover.py",
+    "cover_algebra.py",
+    "cover_search.py",
+    "spread.py",
+    "mixed.py",
+}  # designs, imported where they are used
+ROOMS_OF_NUMBERS = {
+    "judging",
+    "seeing",
+}  # NumPy at the top: only app/results and cli/results come by them
 HEAVY = {"rich", "rapidfuzz", "platformdirs", "numpy", "pandas", "matplotlib", "scipy", "openpyxl"}
 
 
@@ -35,11 +44,15 @@ def test_nothing_heavy_is_imported_at_start_up():
     for path in FILES:
         room = path.relative_to(SOURCE).parts[0]
         numeric = path.name in NUMERIC or (room == "core" and path.parent.name in ROOMS_OF_NUMBERS)
-        heavy = HEAVY - {"numpy"} if numeric or (room == "app" and "results" in path.parts) else HEAVY
+        heavy = (
+            HEAVY - {"numpy"} if numeric or (room == "app" and "results" in path.parts) else HEAVY
+        )
         at_start = facts(path).at_start
         assert not heavy & {name.split(".")[0] for name in at_start}, path
         if path.name not in NUMERIC:
-            assert not {name.removesuffix(".py") for name in NUMERIC} & {name.split(".")[-1] for name in at_start if "designs" in name}, path
+            assert not {name.removesuffix(".py") for name in NUMERIC} & {
+                name.split(".")[-1] for name in at_start if "designs" in name
+            }, path
 
 
 # What is imported within a function, since it is heavy, or reads what few calls need; a command's module imports its own work so.
@@ -66,7 +79,11 @@ LATE = {
 
 
 def test_what_is_imported_late_is_known():
-    late = {module.removeprefix("syntagma."): facts(path).late for module, path in MODULES.items() if not module.startswith("syntagma.cli")}
+    late = {
+        module.removeprefix("syntagma."): facts(path).late
+        for module, path in MODULES.items()
+        if not module.startswith("syntagma.cli")
+    }
     assert {module: set(found) for module, found in late.items() if found} == LATE
 
 
@@ -102,7 +119,10 @@ def circle(arrows: dict[str, set[str]]) -> list[str]:
 
 
 def test_no_circle():
-    arrows = {name: {other for other in facts(path).needed if other in MODULES and other != name} for name, path in MODULES.items()}
+    arrows = {
+        name: {other for other in facts(path).needed if other in MODULES and other != name}
+        for name, path in MODULES.items()
+    }
     assert circle(arrows) == []
 
 
@@ -118,7 +138,25 @@ def test_a_room_can_be_looked_over():
 
 
 # Records whose attributes are the columns or keys of a file that people write: a vocabulary, a profile, a plan, a reading, a report.
-FILE_FORMATS = {"Term", "Head", "SlotRule", "Profile", "Parameter", "_Plan", "PromptPiece", "FamilyReport", "EffectsReport", "Traits", "SheetRow", "Answer", "Service", "Design", "Kept", "Business", "Offer"}
+FILE_FORMATS = {
+    "Term",
+    "Head",
+    "SlotRule",
+    "Profile",
+    "Parameter",
+    "_Plan",
+    "PromptPiece",
+    "FamilyReport",
+    "EffectsReport",
+    "Traits",
+    "SheetRow",
+    "Answer",
+    "Service",
+    "Design",
+    "Kept",
+    "Business",
+    "Offer",
+}
 
 
 def test_no_class_knows_everything():
@@ -130,7 +168,15 @@ def test_no_class_knows_everything():
 def test_core_computes_only():
     for path in CORE:
         assert not facts(path).calls & {"print", "open", "input"}, path
-        assert not facts(path).imports & {"argparse", "sys", "os", "pathlib", "socket", "time", "datetime"}, path
+        assert not facts(path).imports & {
+            "argparse",
+            "sys",
+            "os",
+            "pathlib",
+            "socket",
+            "time",
+            "datetime",
+        }, path
 
 
 def test_a_first_line_says_what_the_module_is_for():
@@ -139,7 +185,12 @@ def test_a_first_line_says_what_the_module_is_for():
 
 def test_no_model_is_named_in_the_code():
     names = [p.stem for p in (SOURCE / "data" / "models").glob("*.toml")]
-    assert names and not [path for path in FILES for compared in facts(path).compared if any(name in compared for name in names)]
+    assert names and not [
+        path
+        for path in FILES
+        for compared in facts(path).compared
+        if any(name in compared for name in names)
+    ]
 
 
 def test_the_core_knows_no_command():
@@ -149,8 +200,16 @@ def test_the_core_knows_no_command():
 
 def test_the_command_line_says_how_whatever_the_core_asks_for():
     assert cli.WAYS.keys() == diagnostics.NAMES
-    told = subprocess.run([sys.executable, "-c", NEUTRAL], capture_output=True, text=True, check=True).stdout.splitlines()
-    assert told == ["use an existing facet", "write light=1.5", "`syntagma term` lists them", "write --stress light=1.5", "KeyError"]
+    told = subprocess.run(
+        [sys.executable, "-c", NEUTRAL], capture_output=True, text=True, check=True
+    ).stdout.splitlines()
+    assert told == [
+        "use an existing facet",
+        "write light=1.5",
+        "`syntagma term` lists them",
+        "write --stress light=1.5",
+        "KeyError",
+    ]
 
 
 NEUTRAL = """

@@ -15,7 +15,15 @@ from syntagma.app.batches.settling import NoMoney, Purse
 from syntagma.app.batches.sheets import Sheet, opened, read_sheet_file, write_sheet_file
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Refused, Trouble
-from syntagma.core.sheets import BadCondition, SheetRow, condition, merged, row_ids, status_given, status_of
+from syntagma.core.sheets import (
+    BadCondition,
+    SheetRow,
+    condition,
+    merged,
+    row_ids,
+    status_given,
+    status_of,
+)
 from syntagma.service.answers import Told
 from syntagma.service.client import Listing, Outcome, Unreadable
 from syntagma.storage import ledger as rooms
@@ -40,7 +48,22 @@ def folder(tmp_path, monkeypatch):
 @pytest.fixture
 def ledger(folder):
     made = Ledger(folder)
-    made.add_rows("s", [SheetRow(f"r{n}", "odd", f"A heron {n}.", request={"say": f"A heron {n}."}, cost=4.0, currency="credits", takes=2, status="approved") for n in range(3)])
+    made.add_rows(
+        "s",
+        [
+            SheetRow(
+                f"r{n}",
+                "odd",
+                f"A heron {n}.",
+                request={"say": f"A heron {n}."},
+                cost=4.0,
+                currency="credits",
+                takes=2,
+                status="approved",
+            )
+            for n in range(3)
+        ],
+    )
     for n in range(3):
         made.queue("s", f"r{n}", (1,), 4.0, "credits", "odd")
     yield made
@@ -48,7 +71,11 @@ def ledger(folder):
 
 
 def take(ledger, row="r0"):
-    return next(one for one in ledger.in_state(("queued", "waiting", "sending", "unclear", "sent", "done"), "s") if one["row"] == row)
+    return next(
+        one
+        for one in ledger.in_state(("queued", "waiting", "sending", "unclear", "sent", "done"), "s")
+        if one["row"] == row
+    )
 
 
 # The purse
@@ -90,11 +117,16 @@ def test_a_take_is_begun_only_as_what_it_is(ledger):
         ledger.begin("s", "r9.1", "one", 4.0, "credits")
     with pytest.raises(Differs):
         ledger.begin("s", "r0.1", "another", 4.0, "credits", doubt=True)
-    assert ledger.begin("s", "r0.1", "one", 9.0, "credits", doubt=True) == first and take(ledger)["reserved"] == 9.0
+    assert (
+        ledger.begin("s", "r0.1", "one", 9.0, "credits", doubt=True) == first
+        and take(ledger)["reserved"] == 9.0
+    )
     ledger.end("s", first.name, "unsent", "queued")
     assert ledger.begin("s", "r0.1", "one", 4.0, "credits") == first
     ledger.end("s", first.name, "unsent", "queued")
-    other = ledger.begin("s", "r0.1", "another", 4.0, "credits")  # it was edited, and certainly never arrived
+    other = ledger.begin(
+        "s", "r0.1", "another", 4.0, "credits"
+    )  # it was edited, and certainly never arrived
     assert other.key != first.key and other.name == "r0.1/2"
     with pytest.raises(OverBudget):
         ledger.begin("s", "r1.1", "one", 4.0, "credits", most=7.0)
@@ -102,11 +134,27 @@ def test_a_take_is_begun_only_as_what_it_is(ledger):
 
 def test_what_is_spent_is_what_may_have_been(ledger):
     attempt = ledger.begin("s", "r0.1", "b", 4.0, "credits", run="run1")
-    assert ledger.spent() == {"credits": 4.0} and ledger.spent(run="run1") == {"credits": 4.0} and ledger.spent("t") == {}
-    for state, charged, spent in (("sent", None, 4.0), ("failed", None, 4.0), ("done", 1.5, 1.5), ("refused", 0.0, 0.0), ("queued", None, 0.0)):
+    assert (
+        ledger.spent() == {"credits": 4.0}
+        and ledger.spent(run="run1") == {"credits": 4.0}
+        and ledger.spent("t") == {}
+    )
+    for state, charged, spent in (
+        ("sent", None, 4.0),
+        ("failed", None, 4.0),
+        ("done", 1.5, 1.5),
+        ("refused", 0.0, 0.0),
+        ("queued", None, 0.0),
+    ):
         ledger.set_take("s", "r0.1", state=state, charged=charged)
-        assert ledger.spent().get("credits", 0.0) == spent and sum(one.spent for one in ledger.takes("s")) == spent
-    assert not ledger.set_take("s", "r0.1", "no", ("sent",), state="done") and ledger.events("s", "r0")[-1][1] != "no"
+        assert (
+            ledger.spent().get("credits", 0.0) == spent
+            and sum(one.spent for one in ledger.takes("s")) == spent
+        )
+    assert (
+        not ledger.set_take("s", "r0.1", "no", ("sent",), state="done")
+        and ledger.events("s", "r0")[-1][1] != "no"
+    )
     assert attempt.key and ledger.sent_on(rooms.now()[:10], "odd") == 1
 
 
@@ -116,11 +164,25 @@ def test_what_never_went_out_is_taken_back(ledger):
     assert not ledger.withdraw("s", "r1")
 
 
-@pytest.mark.parametrize(("attempt", "adopted"), [("r0.1/1", True), ("r0.2/1", True), ("r0.3/1", False), ("r0.x/1", False), ("r9.1/1", False), ("r1.1/1", False)])
+@pytest.mark.parametrize(
+    ("attempt", "adopted"),
+    [
+        ("r0.1/1", True),
+        ("r0.2/1", True),
+        ("r0.3/1", False),
+        ("r0.x/1", False),
+        ("r9.1/1", False),
+        ("r1.1/1", False),
+    ],
+)
 def test_what_a_ledger_takes_in(ledger, attempt, adopted):
     ledger.begin("s", "r1.1", "b", 4.0, "credits")
-    assert ledger.adopt("s", attempt, "t7", "odd") == adopted and not ledger.adopt("s", attempt, "t7", "another")
-    assert ledger.bearing("task", "t7") == ([("s", attempt.partition("/")[0], "odd")] if adopted else [])
+    assert ledger.adopt("s", attempt, "t7", "odd") == adopted and not ledger.adopt(
+        "s", attempt, "t7", "another"
+    )
+    assert ledger.bearing("task", "t7") == (
+        [("s", attempt.partition("/")[0], "odd")] if adopted else []
+    )
 
 
 def test_a_ledger_that_can_t_be_used(folder, ledger, monkeypatch):
@@ -178,17 +240,27 @@ def test_a_take_that_another_call_has_is_left_to_it(folder, ledger, monkeypatch)
     ledger.begin("s", "r0.1", "b", 4.0, "credits")
     ledger.set_take("s", "r0.1", state="sent", task="t1")
     with collector(folder, ledger) as one:
-        monkeypatch.setattr(one.client("odd"), "ask", lambda task: pytest.fail("asked, though another call has it"))
+        monkeypatch.setattr(
+            one.client("odd"), "ask", lambda task: pytest.fail("asked, though another call has it")
+        )
         path = files._locks()
         from hashlib import blake2b
 
-        name = blake2b(f"{ledger.path}:take-{crc32(b's:r0.1') % 256}".encode(), digest_size=16).hexdigest()
+        name = blake2b(
+            f"{ledger.path}:take-{crc32(b's:r0.1') % 256}".encode(), digest_size=16
+        ).hexdigest()
         with FileLock(path / name, timeout=0):
             import subprocess
             import sys
 
             script = f"import os; os.environ['SYNTAGMA_HOME'] = {str(folder / 'own')!r}\nfrom syntagma.app.batches.collecting import Collector\nfrom syntagma.app.workspace.workspace import Workspace\nfrom syntagma.storage.ledger import Ledger\nfrom pathlib import Path\nledger = Ledger(Path({str(folder)!r}))\nwith Collector(Workspace.load(Path({str(folder)!r})), ledger) as one:\n    one.client('odd').ask = lambda task: 1 / 0\n    print(one.look('s').under_way)\n"
-            done = subprocess.run([sys.executable, "-c", script], cwd=folder, capture_output=True, text=True, timeout=60)
+            done = subprocess.run(
+                [sys.executable, "-c", script],
+                cwd=folder,
+                capture_output=True,
+                text=True,
+                timeout=60,
+            )
             assert done.stdout.strip() == "1", done.stderr
 
 
@@ -202,7 +274,11 @@ def test_what_another_call_found_meanwhile_stays(folder, ledger):
         assert take(ledger)["state"] == "done"
         mine.say("once")
         mine.say("once")
-        assert mine.said == ("once",) and mine.ask_again("s", "r9.1") is False and mine.ask_again("s", "r1.1") is False
+        assert (
+            mine.said == ("once",)
+            and mine.ask_again("s", "r9.1") is False
+            and mine.ask_again("s", "r1.1") is False
+        )
 
 
 def test_a_model_whose_service_is_not_bound_stops_no_other(folder, ledger):
@@ -212,7 +288,9 @@ def test_a_model_whose_service_is_not_bound_stops_no_other(folder, ledger):
         ledger.set_take("s", "r0.1", state=state, task=task, model="other", next_at=0.0)
         with collector(folder, ledger) as one:
             came = one.look("s")
-            assert came.hopeful == (state == "sent") and any("you have not allowed" in line for line in came.told)
+            assert came.hopeful == (state == "sent") and any(
+                "you have not allowed" in line for line in came.told
+            )
 
 
 def test_doubts_that_are_too_fresh_or_of_no_attempt(folder, ledger):
@@ -222,14 +300,24 @@ def test_doubts_that_are_too_fresh_or_of_no_attempt(folder, ledger):
         assert take(ledger)["state"] == "sending"  # somebody waits for it
         ledger.set_take("s", "r1.1", state="unclear")  # of which no request is known
         one.doubts.clear_up("s", alone=True)
-        assert take(ledger)["state"] == "unclear" and "when the program ended" in take(ledger)["why"] and attempt
+        assert (
+            take(ledger)["state"] == "unclear"
+            and "when the program ended" in take(ledger)["why"]
+            and attempt
+        )
         ledger.set_take("s", "r0.1", task="t5")
         assert one.doubts.reconcile.__self__ is one.doubts
 
 
 @pytest.mark.parametrize("how", ["differs", "gone", "meanwhile", "halted", "old"])
 def test_what_can_t_be_asked_again(folder, ledger, how, monkeypatch):
-    ledger.begin("s", "r0.1", "another body" if how == "differs" else requests.short_of({"say": "A heron 0."}), 4.0, "credits")
+    ledger.begin(
+        "s",
+        "r0.1",
+        "another body" if how == "differs" else requests.short_of({"say": "A heron 0."}),
+        4.0,
+        "credits",
+    )
     ledger.set_take("s", "r0.1", state="unclear")
     if how == "gone":
         row = ledger.row("s", "r0")
@@ -242,17 +330,27 @@ def test_what_can_t_be_asked_again(folder, ledger, how, monkeypatch):
         if how == "old":
             one.doubts.clock = lambda: time.time() + 90_000
         monkeypatch.setattr(one.client("odd"), "find", lambda reference: [])
-        monkeypatch.setattr(one.client("odd"), "listing", lambda: (_ for _ in ()).throw(Unreadable("no")))
-        monkeypatch.setattr(one.client("odd"), "submit", lambda *_: pytest.fail("it was asked again"))
+        monkeypatch.setattr(
+            one.client("odd"), "listing", lambda: (_ for _ in ()).throw(Unreadable("no"))
+        )
+        monkeypatch.setattr(
+            one.client("odd"), "submit", lambda *_: pytest.fail("it was asked again")
+        )
         one.doubts.clear_up("s")
-        assert take(ledger)["state"] == "unclear" and take(ledger)["tries"] == 1 and (how != "differs" or "can't be sent again" in one.told[0])
+        assert (
+            take(ledger)["state"] == "unclear"
+            and take(ledger)["tries"] == 1
+            and (how != "differs" or "can't be sent again" in one.told[0])
+        )
 
 
 def test_a_doubt_keeps_its_first_reason_and_the_last(folder, ledger):
     attempt = ledger.begin("s", "r0.1", "b", 4.0, "credits")
     with collector(folder, ledger) as one:
         for why in ("no answer came", "the host is gone", "the service is full"):
-            one.settle(take(ledger), attempt.name, Outcome("unclear", why), doubt=why != "no answer came")
+            one.settle(
+                take(ledger), attempt.name, Outcome("unclear", why), doubt=why != "no answer came"
+            )
         assert take(ledger)["why"] == "no answer came; last try: the service is full"
 
 
@@ -260,17 +358,44 @@ def test_a_doubt_is_settled_by_a_list_alone_when_it_is_old_enough(folder, ledger
     for row in ("r0", "r1", "r2"):
         attempt = ledger.begin("s", f"{row}.1", "b", 4.0, "credits")
         time.sleep(0.005)
-        ledger.end("s", attempt.name, "sent" if row != "r1" else "unclear", "sent" if row != "r1" else "unclear", f"t{row}" if row != "r1" else "")
+        ledger.end(
+            "s",
+            attempt.name,
+            "sent" if row != "r1" else "unclear",
+            "sent" if row != "r1" else "unclear",
+            f"t{row}" if row != "r1" else "",
+        )
     with collector(folder, ledger) as one:
-        client, ours = one.client("odd"), lambda row: (one.reference(f"s:{row}.1/1"), Told(f"t{row}"))
-        client.service = client.service.__class__(**{**{name: getattr(client.service, name) for name in client.service.FIELDS}, "key": None})
-        monkeypatch.setattr(client, "find", lambda reference: (_ for _ in ()).throw(Unreadable("no")))
+        client, ours = (
+            one.client("odd"),
+            lambda row: (one.reference(f"s:{row}.1/1"), Told(f"t{row}")),
+        )
+        client.service = client.service.__class__(
+            **{
+                **{name: getattr(client.service, name) for name in client.service.FIELDS},
+                "key": None,
+            }
+        )
+        monkeypatch.setattr(
+            client, "find", lambda reference: (_ for _ in ()).throw(Unreadable("no"))
+        )
         one.doubts.clock = lambda: time.time() + 10
-        monkeypatch.setattr(client, "listing", lambda: pytest.fail("the list counts for nothing while a look-up fails"))
+        monkeypatch.setattr(
+            client,
+            "listing",
+            lambda: pytest.fail("the list counts for nothing while a look-up fails"),
+        )
         one.doubts.clear_up("s")
         assert take(ledger, "r1")["state"] == "unclear"
         monkeypatch.setattr(client, "find", lambda reference: [])
-        lists = iter([Listing([ours("r0")]), Listing([ours("r0"), ours("r2"), ours("r1")]), Listing([ours("r0"), ours("r2")], "odd"), Listing([ours("r0"), ours("r2")])])
+        lists = iter(
+            [
+                Listing([ours("r0")]),
+                Listing([ours("r0"), ours("r2"), ours("r1")]),
+                Listing([ours("r0"), ours("r2")], "odd"),
+                Listing([ours("r0"), ours("r2")]),
+            ]
+        )
         monkeypatch.setattr(client, "listing", lambda: next(lists))
         one.doubts.clock = lambda: time.time() + 10
         for state in ("unclear", "unclear", "unclear", "queued"):
@@ -285,7 +410,11 @@ def test_another_sender_at_the_same_service(folder, monkeypatch):
     real = FileLock
 
     monkeypatch.setattr("filelock.FileLock", lambda path, timeout: real(path, timeout=0.05))
-    with sending._alone("h"), pytest.raises(Trouble, match="another sender is using h"), sending._alone("h"):
+    with (
+        sending._alone("h"),
+        pytest.raises(Trouble, match="another sender is using h"),
+        sending._alone("h"),
+    ):
         pass
 
 
@@ -316,7 +445,7 @@ def test_services_that_can_t_be_read(folder):
     (folder / "own/services.toml").write_text('[services."api.example"]\nenv = 5\n')
     with pytest.raises(Refused):
         services.bindings()
-    (folder / "own/services.toml").write_text('services = 5\n')
+    (folder / "own/services.toml").write_text("services = 5\n")
     assert services.bindings() == {}
     (folder / "own/services.toml").write_text('[services]\n"api.example" = 5\n"http://[bad" = {}\n')
     assert services.bindings() == {}
@@ -330,9 +459,17 @@ def test_services_that_can_t_be_read(folder):
     assert services.halted() == {}
 
 
-@pytest.mark.parametrize(("service", "at", "said"), [("", "", "has no service"), ("address = \"http://127.0.0.1:9\"", "http://api.example", "is not on this machine")])
+@pytest.mark.parametrize(
+    ("service", "at", "said"),
+    [
+        ("", "", "has no service"),
+        ('address = "http://127.0.0.1:9"', "http://api.example", "is not on this machine"),
+    ],
+)
 def test_a_service_that_is_none(folder, service, at, said):
-    (folder / "models/odd.toml").write_text(f"{f'[service]{chr(10)}{service}' if service else ''}\n{'[service.answer]' + chr(10) + 'results = ' + chr(34) + '/x' + chr(34) if service else ''}\n")
+    (folder / "models/odd.toml").write_text(
+        f"{f'[service]{chr(10)}{service}' if service else ''}\n{'[service.answer]' + chr(10) + 'results = ' + chr(34) + '/x' + chr(34) if service else ''}\n"
+    )
     workspace = Workspace.load(folder)
     with pytest.raises(Trouble, match=said):
         services.service_of(workspace, workspace.model("odd"), at)
@@ -342,34 +479,66 @@ def test_an_address_that_is_none(folder):
     from syntagma.core.models.profile import Profile, Service
 
     with pytest.raises(Trouble, match="which is not an address"):
-        services.service_of(Workspace.load(folder), Profile(name="x", service=Service(address="http://[bad")))
+        services.service_of(
+            Workspace.load(folder), Profile(name="x", service=Service(address="http://[bad"))
+        )
 
 
 # Requests and results
 
 
 def row_of(*references, needs=(), **more):
-    return SheetRow("r1", "odd", "A hen.", references=[{"role": "style", "value": one} for one in references], request={"like": list(references), "say": "A hen."}, needs=needs, **more)
+    return SheetRow(
+        "r1",
+        "odd",
+        "A hen.",
+        references=[{"role": "style", "value": one} for one in references],
+        request={"like": list(references), "say": "A hen."},
+        needs=needs,
+        **more,
+    )
 
 
 def test_files_that_go_along(folder, ledger, monkeypatch):
     workspace = Workspace.load(folder)
     (folder / "a.png").write_bytes(PNG)
-    assert "by web address" in requests.leaving(workspace, row_of("a.png"))[0].why and "by web address" in requests.request_body(workspace, ledger, "s", row_of("a.png"))[1]
-    (folder / "models/odd.toml").write_text(PROFILE.replace("[service]", '[service]\npictures = "data"'))
+    assert (
+        "by web address" in requests.leaving(workspace, row_of("a.png"))[0].why
+        and "by web address" in requests.request_body(workspace, ledger, "s", row_of("a.png"))[1]
+    )
+    (folder / "models/odd.toml").write_text(
+        PROFILE.replace("[service]", '[service]\npictures = "data"')
+    )
     workspace = Workspace.load(folder)
-    assert [one.name for one in requests.leaving(workspace, row_of("a.png", "https://x.example/b.png", "@moth", ""))] == ["a.png"] and requests.leaving(workspace, row_of("a.png"))[0].digest
-    body, why = requests.request_body(workspace, ledger, "s", row_of("a.png", "https://x.example/b.png"))
-    assert body["like"][0].startswith("data:image/png") and body["like"][1].startswith("https") and not why
+    assert [
+        one.name
+        for one in requests.leaving(
+            workspace, row_of("a.png", "https://x.example/b.png", "@moth", "")
+        )
+    ] == ["a.png"] and requests.leaving(workspace, row_of("a.png"))[0].digest
+    body, why = requests.request_body(
+        workspace, ledger, "s", row_of("a.png", "https://x.example/b.png")
+    )
+    assert (
+        body["like"][0].startswith("data:image/png")
+        and body["like"][1].startswith("https")
+        and not why
+    )
     monkeypatch.setattr(requests, "MOST", 3)
     assert "too large" in requests.request_body(workspace, ledger, "s", row_of("a.png"))[1]
 
 
 def test_what_a_row_waits_for_is_put_in(folder, ledger):
-    (folder / "models/odd.toml").write_text(PROFILE.replace("[service]", '[service]\npictures = "data"'))
+    (folder / "models/odd.toml").write_text(
+        PROFILE.replace("[service]", '[service]\npictures = "data"')
+    )
     workspace = Workspace.load(folder)
     waits = row_of("still.png", needs=[{"of": "2", "file": "still.png"}])
-    assert requests.leaving(workspace, waits) == [] and "no row of this sheet has that name" in requests.request_body(workspace, ledger, "s", waits)[1]
+    assert (
+        requests.leaving(workspace, waits) == []
+        and "no row of this sheet has that name"
+        in requests.request_body(workspace, ledger, "s", waits)[1]
+    )
     (folder / "still.png").write_bytes(PNG)
     assert requests.request_body(workspace, ledger, "s", waits)[0]["like"][0].startswith("data:")
     last = row_of("end.png", needs=[{"of": "2", "what": "last picture", "file": "../end.png"}])
@@ -383,15 +552,25 @@ def test_results_are_written_over_nothing(folder):
     one = {"sheet": "s", "row": "r1", "number": 1}
     import base64
 
-    first, same = (files.written(None, Result(data=base64.b64encode(PNG).decode()), one, "r1.1", None) for _ in range(2))
-    other = files.written(None, Result(data=base64.b64encode(PNG + b"\0" * 4).decode()), one, "r1.1", None)
+    first, same = (
+        files.written(None, Result(data=base64.b64encode(PNG).decode()), one, "r1.1", None)
+        for _ in range(2)
+    )
+    other = files.written(
+        None, Result(data=base64.b64encode(PNG + b"\0" * 4).decode()), one, "r1.1", None
+    )
     assert first.path == same.path == "results/s/r1.1.png" and other.path == "results/s/r1.1-2.png"
     (folder / "results/s/r1.2.png").symlink_to("nowhere")
-    assert files.written(None, Result(data=base64.b64encode(PNG).decode()), one, "r1.2", None).path == "results/s/r1.2-2.png"
+    assert (
+        files.written(None, Result(data=base64.b64encode(PNG).decode()), one, "r1.2", None).path
+        == "results/s/r1.2-2.png"
+    )
     (folder / "elsewhere").mkdir()
     (folder / "results/t").symlink_to(folder / "elsewhere")
     with pytest.raises(settling.Strange, match="is a link"):
-        files.written(None, Result(data=base64.b64encode(PNG).decode()), {**one, "sheet": "t"}, "r1.1", None)
+        files.written(
+            None, Result(data=base64.b64encode(PNG).decode()), {**one, "sheet": "t"}, "r1.1", None
+        )
 
 
 def test_a_result_that_can_be_written_nowhere(folder, monkeypatch):
@@ -400,9 +579,17 @@ def test_a_result_that_can_be_written_nowhere(folder, monkeypatch):
     from syntagma.service.answers import Result
 
     monkeypatch.setattr(settling, "_put", lambda *_: (_ for _ in ()).throw(OSError(28, "full")))
-    monkeypatch.setattr(Path, "write_bytes", lambda *_: (_ for _ in ()).throw(OSError(28, "full too")))
+    monkeypatch.setattr(
+        Path, "write_bytes", lambda *_: (_ for _ in ()).throw(OSError(28, "full too"))
+    )
     with pytest.raises(OSError, match="full"):
-        settling.ResultFiles(Workspace.load(folder)).written(None, Result(data=base64.b64encode(PNG).decode()), {"sheet": "s", "row": "r1", "number": 1}, "r1.1", None)
+        settling.ResultFiles(Workspace.load(folder)).written(
+            None,
+            Result(data=base64.b64encode(PNG).decode()),
+            {"sheet": "s", "row": "r1", "number": 1},
+            "r1.1",
+            None,
+        )
 
 
 @pytest.mark.parametrize(("media", "parameters", "file", "said"), [
@@ -412,9 +599,13 @@ def test_a_result_that_can_be_written_nowhere(folder, monkeypatch):
 def test_what_came_beside_what_was_asked_for(folder, media, parameters, file, said):
     from syntagma.formats.media_files import Media
 
-    (folder / "models/odd.toml").write_text(f'media = "{media}"\n[parameter.ratio]\nvalues = ["2:3", "1:1"]\ndefault = "1:1"\n[parameter.width]\ntype = "integer"\n[parameter.height]\ntype = "integer"\n[parameter.format]\nvalues = ["jpg", "png"]\n')
+    (folder / "models/odd.toml").write_text(
+        f'media = "{media}"\n[parameter.ratio]\nvalues = ["2:3", "1:1"]\ndefault = "1:1"\n[parameter.width]\ntype = "integer"\n[parameter.height]\ntype = "integer"\n[parameter.format]\nvalues = ["jpg", "png"]\n'
+    )
     row = SheetRow("r1", "odd", "x", parameters=parameters)
-    found = settling.remarks(Workspace.load(folder).model("odd"), row, [settling.Came("x", "d", Media(*file))])
+    found = settling.remarks(
+        Workspace.load(folder).model("odd"), row, [settling.Came("x", "d", Media(*file))]
+    )
     assert said in found and bool(said) == bool(found)
 
 
@@ -433,7 +624,10 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
     ledger.set_take("s", "r2.1", state="sent", task="t1")
     sheet.load()
     assert "it is sent already" in sheet.set_status([sheet.rows["r2"]], "open")[0][1]
-    for settle, said in (({"lost": True}, "is still at the service"), ({"accept": True}, "no result to accept")):
+    for settle, said in (
+        ({"lost": True}, "is still at the service"),
+        ({"accept": True}, "no result to accept"),
+    ):
         with pytest.raises(Trouble, match=said):
             sheet.settle("r2.1", **settle)
     with pytest.raises(Trouble, match="so it can't be chosen"):
@@ -449,20 +643,53 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
 
 
 def test_a_copy_with_everything_wrong_in_it(folder):
-    (folder / "rows.jsonl").write_text("".join(json.dumps({"text": f"A heron {n}.", "model": "curlew-still", "parameters": {"seed": 5}}) + "\n" for n in range(6)))
+    (folder / "rows.jsonl").write_text(
+        "".join(
+            json.dumps(
+                {"text": f"A heron {n}.", "model": "curlew-still", "parameters": {"seed": 5}}
+            )
+            + "\n"
+            for n in range(6)
+        )
+    )
     good(folder, "sheet", "new", "s", "rows.jsonl", "--out", "c.csv")
     rows = (folder / "c.csv").read_text().splitlines()
     ids = [line.partition(",")[0] for line in rows[1:]]
     base = sqlite3.connect(folder / "ledger.sqlite")
-    base.execute("insert into takes (sheet, row, number, state, task) values ('s', ?, 1, 'sent', 't1')", (ids[5],))
+    base.execute(
+        "insert into takes (sheet, row, number, state, task) values ('s', ?, 1, 'sent', 't1')",
+        (ids[5],),
+    )
     base.commit()
     head = rows[0].split(",")
     cells = [dict(zip(head, line.split(","), strict=True)) for line in rows[1:]]
-    cells[0]["model"], cells[1]["takes"], cells[2]["text"], cells[3]["seed"], cells[4]["status"], cells[5]["text"] = "nowhere", "0", " ", "", "lovely", "Another heron."
-    cells += [dict.fromkeys(head, ""), dict.fromkeys(head, "") | {"text": "x", "model": "nowhere"}, dict.fromkeys(head, "") | {"note": "only"}, dict.fromkeys(head, "") | {"text": "A wren.", "model": "curlew-still", "takes": "3"}]
-    (folder / "c.csv").write_text("\n".join([rows[0], *(",".join(cell[name] for name in head) for cell in cells)]) + "\n")
+    (
+        cells[0]["model"],
+        cells[1]["takes"],
+        cells[2]["text"],
+        cells[3]["seed"],
+        cells[4]["status"],
+        cells[5]["text"],
+    ) = "nowhere", "0", " ", "", "lovely", "Another heron."
+    cells += [
+        dict.fromkeys(head, ""),
+        dict.fromkeys(head, "") | {"text": "x", "model": "nowhere"},
+        dict.fromkeys(head, "") | {"note": "only"},
+        dict.fromkeys(head, "") | {"text": "A wren.", "model": "curlew-still", "takes": "3"},
+    ]
+    (folder / "c.csv").write_text(
+        "\n".join([rows[0], *(",".join(cell[name] for name in head) for cell in cells)]) + "\n"
+    )
     done = run(folder, "sheet", "import", "s", "c.csv")
-    for said in ("no model is called “nowhere”", "is not a number of takes", "its text is blank", "can't be set by hand", "has been sent, so your changes are in a new row", "it has no text", "a new row of c.csv is left out: no model is called"):
+    for said in (
+        "no model is called “nowhere”",
+        "is not a number of takes",
+        "its text is blank",
+        "can't be set by hand",
+        "has been sent, so your changes are in a new row",
+        "it has no text",
+        "a new row of c.csv is left out: no model is called",
+    ):
         assert said in done.stderr, said
     now = shown(folder)
     assert "seed" not in now[3].get("parameters", {}) and len(now) == 8 and now[7]["takes"] == 3
@@ -473,34 +700,74 @@ def test_a_copy_with_everything_wrong_in_it(folder):
     assert run(folder, "sheet", "import", "s", "e.csv").returncode == 1
     with Ledger(folder).whole() as _:
         pass
-    with opened(Workspace.load(folder)) as ledger, pytest.raises(Trouble, match=r"can.t write a sheet as"):
+    with (
+        opened(Workspace.load(folder)) as ledger,
+        pytest.raises(Trouble, match=r"can.t write a sheet as"),
+    ):
         write_sheet_file(Sheet(Workspace.load(folder), ledger, "s"), str(folder / "x.pdf"), print)
 
 
 def test_a_sheet_that_a_workbook_can_t_hold(folder):
-    (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen. " * 6000, "model": "curlew-still"}) + "\n")
-    assert "more than 32,767 characters" in run(folder, "sheet", "new", "s", "rows.jsonl", "--out", "s.xlsx").stderr
+    (folder / "rows.jsonl").write_text(
+        json.dumps({"text": "A hen. " * 6000, "model": "curlew-still"}) + "\n"
+    )
+    assert (
+        "more than 32,767 characters"
+        in run(folder, "sheet", "new", "s", "rows.jsonl", "--out", "s.xlsx").stderr
+    )
 
 
 @pytest.mark.parametrize(("was", "theirs", "taken", "broken"), [
     ("007", "7", None, "become a number"), ("1/2", "2026-02-01 00:00:00", None, "become a date"), ("=1+1 hens", "1+1 hens", None, "leading sign"), ("a\nb", "a\r\nb", None, ""), ("a\nb", "a_x000D_\nb", None, "line ends"), ("a", "b", "b", ""), ("", "x", "x", ""), ("a", "#NAME?", None, "ran the cell"),
 ])  # fmt: skip
 def test_what_a_spreadsheet_did_to_a_cell(was, theirs, taken, broken):
-    found = merged({"r1": {"text": was}}, {"r1": {"text": was}}, [{"id": "r1", "text": theirs}], ["text", "note"])
-    assert [change.after for change in found.changes] == ([taken] if taken else []) and (found.broken[0][2] if found.broken else "").find(broken) >= 0
+    found = merged(
+        {"r1": {"text": was}},
+        {"r1": {"text": was}},
+        [{"id": "r1", "text": theirs}],
+        ["text", "note"],
+    )
+    assert [change.after for change in found.changes] == ([taken] if taken else []) and (
+        found.broken[0][2] if found.broken else ""
+    ).find(broken) >= 0
 
 
 def test_rows_of_a_copy_that_are_odd():
     now = {"r12345": {"text": "a"}, "r2": {"text": "b"}}
-    copy = [{"id": "", "status": "open"}, {"id": "r2", "text": "b"}, {"id": "r2", "text": "c"}, {"id": "r2", "text": "d"}, {"id": "r1234", "text": "x"}, {"id": "zz", "text": "x"}]
+    copy = [
+        {"id": "", "status": "open"},
+        {"id": "r2", "text": "b"},
+        {"id": "r2", "text": "c"},
+        {"id": "r2", "text": "d"},
+        {"id": "r1234", "text": "x"},
+        {"id": "zz", "text": "x"},
+    ]
     found = merged(now, now, copy, ["text"])
-    assert found.twice == ("r2",) and found.unknown == ("r1234 (cut? r12345)", "zz") and found.gone == ("r12345",) and not found.new and not found.changes
-    mine = merged({"r2": {"text": "a"}}, {"r2": {"text": "x"}}, [{"id": "r2", "text": "x"}], ["text"])
+    assert (
+        found.twice == ("r2",)
+        and found.unknown == ("r1234 (cut? r12345)", "zz")
+        and found.gone == ("r12345",)
+        and not found.new
+        and not found.changes
+    )
+    mine = merged(
+        {"r2": {"text": "a"}}, {"r2": {"text": "x"}}, [{"id": "r2", "text": "x"}], ["text"]
+    )
     assert not mine.changes and not mine.conflicts
-    assert merged({"r2": {"text": "a"}}, {"r2": {"text": "x"}}, [{"id": "r2", "text": "y"}], ["text"]).conflicts
+    assert merged(
+        {"r2": {"text": "a"}}, {"r2": {"text": "x"}}, [{"id": "r2", "text": "y"}], ["text"]
+    ).conflicts
 
 
-@pytest.mark.parametrize(("text", "before", "unsent", "status"), [("Approved", "open", True, "approved"), ("open", "open", True, "open"), ("odd", "open", True, "open"), ("removed", "approved", False, "approved")])
+@pytest.mark.parametrize(
+    ("text", "before", "unsent", "status"),
+    [
+        ("Approved", "open", True, "approved"),
+        ("open", "open", True, "open"),
+        ("odd", "open", True, "open"),
+        ("removed", "approved", False, "approved"),
+    ],
+)
 def test_a_status_that_a_person_sets(text, before, unsent, status):
     found, why = status_given(text, before, unsent)
     assert found == status and bool(why) == (text == "odd" or not unsent)
@@ -516,14 +783,36 @@ def test_a_condition_that_says_nothing(text):
         condition(text, ["cost"])({"cost": "4"})
 
 
-@pytest.mark.parametrize(("text", "holds"), [("cost>3", True), ("cost<=3", False), ("cost>=4", True), ("cost<4", False), ("cost=4", True), ("cost!=4", False), ("COST = 4 credits", True), ("ratio>1", False), ("ratio=1/5", True)])
+@pytest.mark.parametrize(
+    ("text", "holds"),
+    [
+        ("cost>3", True),
+        ("cost<=3", False),
+        ("cost>=4", True),
+        ("cost<4", False),
+        ("cost=4", True),
+        ("cost!=4", False),
+        ("COST = 4 credits", True),
+        ("ratio>1", False),
+        ("ratio=1/5", True),
+    ],
+)
 def test_a_condition(text, holds):
     assert condition(text, ["cost", "ratio"])({"cost": "4 credits", "ratio": "1/5"}) == holds
 
 
 def test_small_things_of_rows():
-    assert row_ids(["abcdefghijkl"] * 3, ["rabcdefghi"]) == ["rabcdefghi-2", "rabcdefghi-3", "rabcdefghi-4"]
-    assert status_of(SheetRow("r", "m", "t"), []) == "open" and Outcome("sent").sure is False and serving and Other
+    assert row_ids(["abcdefghijkl"] * 3, ["rabcdefghi"]) == [
+        "rabcdefghi-2",
+        "rabcdefghi-3",
+        "rabcdefghi-4",
+    ]
+    assert (
+        status_of(SheetRow("r", "m", "t"), []) == "open"
+        and Outcome("sent").sure is False
+        and serving
+        and Other
+    )
 
 
 # What is left
@@ -534,10 +823,18 @@ def test_a_take_that_is_held_waits(folder, ledger, monkeypatch):
 
     ledger.begin("s", "r0.1", "b", 4.0, "credits")
     ledger.set_take("s", "r0.1", state="sent", task="t1")
-    monkeypatch.setattr(collecting, "held", lambda *a, **k: (_ for _ in ()).throw(Trouble("held", "wait")))
+    monkeypatch.setattr(
+        collecting, "held", lambda *a, **k: (_ for _ in ()).throw(Trouble("held", "wait"))
+    )
     with collector(folder, ledger) as one:
-        assert one.look("s").under_way == 1 and take(ledger)["next_at"] > time.time() - 1 and take(ledger)["tries"] == 0
-        assert one.statement([{"task": "t1", "charged": "3"}]) == ["r0.1: 3 was charged; the ledger had nothing"]
+        assert (
+            one.look("s").under_way == 1
+            and take(ledger)["next_at"] > time.time() - 1
+            and take(ledger)["tries"] == 0
+        )
+        assert one.statement([{"task": "t1", "charged": "3"}]) == [
+            "r0.1: 3 was charged; the ledger had nothing"
+        ]
 
 
 def test_the_same_file_or_task_where_that_is_as_it_should_be(folder, ledger):
@@ -552,19 +849,59 @@ def test_the_same_file_or_task_where_that_is_as_it_should_be(folder, ledger):
     with collector(folder, ledger) as one:
         came = settling.Came("x", "d", Media(".png"))
         assert one._anothers(take(ledger), [came]) == ""  # the same request, drawn twice alike
-        assert one._own(take(ledger, "r1"), Outcome("sent", "", "t9")).kind == "sent"  # another service counts by itself
+        assert (
+            one._own(take(ledger, "r1"), Outcome("sent", "", "t9")).kind == "sent"
+        )  # another service counts by itself
 
 
 def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
     from syntagma.app.batches import sheets
 
-    good(folder, "expand", "poster", "--count", "2", "--draw", "3", "--model", "curlew-still", "--out", "p.jsonl")
-    good(folder, "expand", "poster", "subject=fox", "medium=linocut", "--vary", "parameter.seed=1,2", "--model", "curlew-still", "--out", "q.jsonl")
-    good(folder, "compose", "poster", "--pick", "--draw", "4", "--model", "curlew-still", "--out", "c.jsonl")
+    good(
+        folder,
+        "expand",
+        "poster",
+        "--count",
+        "2",
+        "--draw",
+        "3",
+        "--model",
+        "curlew-still",
+        "--out",
+        "p.jsonl",
+    )
+    good(
+        folder,
+        "expand",
+        "poster",
+        "subject=fox",
+        "medium=linocut",
+        "--vary",
+        "parameter.seed=1,2",
+        "--model",
+        "curlew-still",
+        "--out",
+        "q.jsonl",
+    )
+    good(
+        folder,
+        "compose",
+        "poster",
+        "--pick",
+        "--draw",
+        "4",
+        "--model",
+        "curlew-still",
+        "--out",
+        "c.jsonl",
+    )
     for name in ("p", "q", "c"):
         good(folder, "sheet", "new", name, f"{name}.jsonl")
     rows = shown(folder, "p")
-    assert "was not picked" not in run(folder, "sheet", "redraw", "p", rows[0]["id"]).stderr and shown(folder, "p")[0]["text"] != rows[0]["text"]
+    assert (
+        "was not picked" not in run(folder, "sheet", "redraw", "p", rows[0]["id"]).stderr
+        and shown(folder, "p")[0]["text"] != rows[0]["text"]
+    )
     before = shown(folder, "c")[0]
     good(folder, "sheet", "redraw", "c", before["id"])
     assert shown(folder, "c")[0]["text"] != before["text"]
@@ -572,26 +909,42 @@ def test_other_picks_in_place_of_a_rows(folder, monkeypatch):
     monkeypatch.setattr(sheets, "TRIES", 0)
     assert "no picks are left" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
     with sqlite3.connect(folder / "ledger.sqlite") as base:
-        base.execute("insert into takes (sheet, row, number, state) values ('p', ?, 1, 'sent')", (rows[1]["id"],))
+        base.execute(
+            "insert into takes (sheet, row, number, state) values ('p', ?, 1, 'sent')",
+            (rows[1]["id"],),
+        )
     assert "has been sent already" in run(folder, "sheet", "redraw", "p", rows[1]["id"]).stderr
 
 
 def test_prices_of_models_that_build_on_others(folder):
     from syntagma.app.batches.rows_made import worst_price
 
-    (folder / "models/below.toml").write_text(PROFILE.replace("127.0.0.1:9", "127.0.0.1:10").replace("amount = 4", "amount = 99"))
-    (folder / "models/above.toml").write_text('base = "below"\n[price]\namount = 1\n[service]\naddress = "http://127.0.0.1:9"\n')
+    (folder / "models/below.toml").write_text(
+        PROFILE.replace("127.0.0.1:9", "127.0.0.1:10").replace("amount = 4", "amount = 99")
+    )
+    (folder / "models/above.toml").write_text(
+        'base = "below"\n[price]\namount = 1\n[service]\naddress = "http://127.0.0.1:9"\n'
+    )
     (folder / "models/none.toml").write_text('base = "odd"\nwithout = ["price"]\n')
     workspace = Workspace.load(folder)
-    assert worst_price(workspace, SheetRow("r", "above", "x")) == 1.0 and worst_price(workspace, SheetRow("r", "none", "x")) is None and worst_price(workspace, SheetRow("r", "curlew-still", "x")) == 4.0
+    assert (
+        worst_price(workspace, SheetRow("r", "above", "x")) == 1.0
+        and worst_price(workspace, SheetRow("r", "none", "x")) is None
+        and worst_price(workspace, SheetRow("r", "curlew-still", "x")) == 4.0
+    )
 
 
 def test_a_sheet_in_a_workbook_has_lists_where_there_are_any(folder):
-    (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen.", "model": "curlew-still", "parameters": {"seed": 5, "ratio": "2:3"}}) + "\n")
+    (folder / "rows.jsonl").write_text(
+        json.dumps(
+            {"text": "A hen.", "model": "curlew-still", "parameters": {"seed": 5, "ratio": "2:3"}}
+        )
+        + "\n"
+    )
     good(folder, "sheet", "new", "s", "rows.jsonl", "--out", "s.xlsx")
     with sqlite3.connect(folder / "ledger.sqlite") as base:
         base.execute("insert into given values ('s', 'r-that-is-gone', 'x', '2026-01-01', '{}')")
-    rows = (folder / "s.csv")
+    rows = folder / "s.csv"
     good(folder, "sheet", "show", "s", "--out", "s.csv")
     rows.write_text(rows.read_text().replace(",open,", ", OPEN,"))
     assert "0 cells changed" in run(folder, "sheet", "import", "s", "s.csv").stderr
@@ -607,22 +960,40 @@ def test_the_stand_in_and_profiles_that_can_t_be_read(folder):
     (folder / "models/broken.toml").write_text("x")
     server = standin(Workspace.load(folder), 0)
     server.server_close()
-    assert server.price("broken", {}) == 1.0 and server.price("whimbrel-motion", {"clips": [{"length": 8}, "x"]}) == 40.0
+    assert (
+        server.price("broken", {}) == 1.0
+        and server.price("whimbrel-motion", {"clips": [{"length": 8}, "x"]}) == 40.0
+    )
 
 
 def test_calls_of_sheets_and_services(folder, monkeypatch):
     from syntagma.app.batches import collecting
 
-    (folder / "film.jsonl").write_text(json.dumps({"text": "x", "model": "odd", "film": {"pinned": True}}) + "\n")
+    (folder / "film.jsonl").write_text(
+        json.dumps({"text": "x", "model": "odd", "film": {"pinned": True}}) + "\n"
+    )
     assert "it has no prompts to send" in run(folder, "sheet", "new", "f", "film.jsonl").stderr
     (folder / "bad.jsonl").write_text('{"text": \n')
     assert run(folder, "sheet", "new", "f", "bad.jsonl").returncode == 1
-    (folder / "rows.jsonl").write_text(json.dumps({"text": "A hen. " * 40, "model": "odd", "parameters": {"seed": 1}}) + "\n")
+    (folder / "rows.jsonl").write_text(
+        json.dumps({"text": "A hen. " * 40, "model": "odd", "parameters": {"seed": 1}}) + "\n"
+    )
     good(folder, "sheet", "new", "s", "rows.jsonl")
-    assert "…" in good(folder, "sheet", "show", "s") and "added" in good(folder, "sheet", "log", "s", shown(folder)[0]["id"])
-    monkeypatch.setattr(collecting.Collector, "look", lambda self, sheet="": collecting.Collected(under_way=1, hopeful=1))
-    monkeypatch.setattr("syntagma.cli.batches.collect.time.sleep", lambda seconds: (_ for _ in ()).throw(KeyboardInterrupt()))
-    assert "stopped; run the same command to continue" in run(folder, "collect", "s", "--wait").stderr
+    assert "…" in good(folder, "sheet", "show", "s") and "added" in good(
+        folder, "sheet", "log", "s", shown(folder)[0]["id"]
+    )
+    monkeypatch.setattr(
+        collecting.Collector,
+        "look",
+        lambda self, sheet="": collecting.Collected(under_way=1, hopeful=1),
+    )
+    monkeypatch.setattr(
+        "syntagma.cli.batches.collect.time.sleep",
+        lambda seconds: (_ for _ in ()).throw(KeyboardInterrupt()),
+    )
+    assert (
+        "stopped; run the same command to continue" in run(folder, "collect", "s", "--wait").stderr
+    )
     monkeypatch.setattr("importlib.util.find_spec", lambda name: None)
     assert "needs Pillow" in run(folder, "service", "simulate").stderr
 
@@ -630,7 +1001,11 @@ def test_calls_of_sheets_and_services(folder, monkeypatch):
 def test_the_stand_in_that_is_stopped_by_hand(folder, monkeypatch):
     from syntagma.service.standin import Standin
 
-    monkeypatch.setattr(Standin, "serve_forever", lambda self, poll_interval: (_ for _ in ()).throw(KeyboardInterrupt()))
+    monkeypatch.setattr(
+        Standin,
+        "serve_forever",
+        lambda self, poll_interval: (_ for _ in ()).throw(KeyboardInterrupt()),
+    )
     assert "0 tasks, 0 charged" in run(folder, "service", "simulate", "--port", "0").stderr
 
 
@@ -641,10 +1016,16 @@ def test_send_from_a_thread(folder, ledger):
     with sqlite3.connect(folder / "ledger.sqlite") as base:
         base.execute("update rows set status = 'open'")
     good(folder, "sheet", "approve", "s", "--all")
-    thread = threading.Thread(target=lambda: told.append(run(folder, "send", "s", "--yes", "--budget", "99", "--first", "1")))
+    thread = threading.Thread(
+        target=lambda: told.append(
+            run(folder, "send", "s", "--yes", "--budget", "99", "--first", "1")
+        )
+    )
     thread.start()
     thread.join(60)
-    assert "can't be reached" in told[0].stderr and "0 sent" in told[0].stderr and not ledger.spent()
+    assert (
+        "can't be reached" in told[0].stderr and "0 sent" in told[0].stderr and not ledger.spent()
+    )
 
 
 def test_odd_things_in_a_ledger_are_damage(folder, ledger):
@@ -673,7 +1054,13 @@ def test_two_doubts_at_one_service_ask_for_its_list_once(folder, ledger, monkeyp
     asked = []
     with collector(folder, ledger) as one:
         client = one.client("odd")
-        client.service = client.service.__class__(**{**{name: getattr(client.service, name) for name in client.service.FIELDS}, "key": None, "find": None})
+        client.service = client.service.__class__(
+            **{
+                **{name: getattr(client.service, name) for name in client.service.FIELDS},
+                "key": None,
+                "find": None,
+            }
+        )
         monkeypatch.setattr(client, "listing", lambda: asked.append(1) or Listing([], "odd"))
         one.doubts.clock = lambda: time.time() + 10
         one.doubts.clear_up("s")
@@ -691,7 +1078,10 @@ def test_what_collecting_says_while_it_waits(folder, ledger, monkeypatch):
     ledger.set_take("s", "r0.1", state="failed")
     assert "never gave it a task number" in run(folder, "collect", "s", "--retry", "r0.1").stderr
     ledger.set_take("s", "r0.1", state="done", file="x.png", why="it is 1 × 1")
-    assert "r0 r0.1: it is 1 × 1" in good(folder, "sheet", "show", "s") and "chose r0.1" in run(folder, "sheet", "choose", "s", "r0.1").stderr
+    assert (
+        "r0 r0.1: it is 1 × 1" in good(folder, "sheet", "show", "s")
+        and "chose r0.1" in run(folder, "sheet", "choose", "s", "r0.1").stderr
+    )
 
 
 def test_a_picture_whose_segments_end_nowhere(tmp_path):
@@ -703,26 +1093,48 @@ def test_a_picture_whose_segments_end_nowhere(tmp_path):
 
 
 def test_a_copy_that_opens_what_it_changes(folder):
-    (folder / "rows.jsonl").write_text("".join(json.dumps({"text": f"A heron {n}.", "model": "odd"}) + "\n" for n in range(2)))
+    (folder / "rows.jsonl").write_text(
+        "".join(json.dumps({"text": f"A heron {n}.", "model": "odd"}) + "\n" for n in range(2))
+    )
     good(folder, "sheet", "new", "s", "rows.jsonl")
     good(folder, "sheet", "approve", "s", "--all")
     good(folder, "sheet", "show", "s", "--out", "c.csv")
-    (folder / "c.csv").write_text((folder / "c.csv").read_text().replace(",approved,1,A heron 0.", ",open,1,A stork."))
+    (folder / "c.csv").write_text(
+        (folder / "c.csv").read_text().replace(",approved,1,A heron 0.", ",open,1,A stork.")
+    )
     done = run(folder, "sheet", "import", "s", "c.csv")
-    assert "it has changed, so it is open again" in done.stderr and [row["status"] for row in shown(folder)] == ["open", "approved"]
+    assert "it has changed, so it is open again" in done.stderr and [
+        row["status"] for row in shown(folder)
+    ] == ["open", "approved"]
 
 
 def test_picks_that_are_in_the_sheet_already_are_picked_again(folder, monkeypatch):
     from syntagma.core.writing.prompt_writer import Writer
 
-    good(folder, "expand", "poster", "--count", "2", "--draw", "3", "--model", "curlew-still", "--out", "p.jsonl")
+    good(
+        folder,
+        "expand",
+        "poster",
+        "--count",
+        "2",
+        "--draw",
+        "3",
+        "--model",
+        "curlew-still",
+        "--out",
+        "p.jsonl",
+    )
     good(folder, "sheet", "new", "p", "p.jsonl")
     rows, real, calls = shown(folder, "p"), Writer.write, []
 
     def write(self, fills):
         made = real(self, fills)
         calls.append(1)
-        return made._replace(text=rows[1]["text"]) if len(calls) == 1 and hasattr(made, "_replace") else made
+        return (
+            made._replace(text=rows[1]["text"])
+            if len(calls) == 1 and hasattr(made, "_replace")
+            else made
+        )
 
     monkeypatch.setattr(Writer, "write", write)
     good(folder, "sheet", "redraw", "p", rows[0]["id"])

@@ -19,7 +19,10 @@ from tests.source import FILES, facts
 DOCS = Path(__file__).parents[1] / "docs"
 PAGES = sorted(DOCS.rglob("*.md"))
 TASKS = sorted((DOCS / "tasks").glob("*.md"))
-PROFILES = [m for m in re.findall(r"```toml\n(.*?)```", (DOCS / "reference" / "models.md").read_text(), re.S)]
+PROFILES = [
+    m
+    for m in re.findall(r"```toml\n(.*?)```", (DOCS / "reference" / "models.md").read_text(), re.S)
+]
 
 
 @pytest.mark.parametrize("number", range(len(PROFILES)))
@@ -48,33 +51,60 @@ def test_the_calls_and_links_of_a_page(page):
 
 
 def test_every_finding_has_a_code_that_the_page_lists():
-    page = (DOCS / "reference" / "records.md").read_text("utf-8").split("## Codes of findings")[1].split("## ")[0]
+    page = (
+        (DOCS / "reference" / "records.md")
+        .read_text("utf-8")
+        .split("## Codes of findings")[1]
+        .split("## ")[0]
+    )
     listed, used = set(re.findall(r"`([a-z-]+)`", page)), set()
     for path in FILES:
         for line, codes in facts(path).findings:
             assert codes, f"{path.name}:{line} has none"
             used |= set(codes)
-    assert used | {"mistake", "other-request"} == listed  # these are no Finding: a mistake in a file, and what a row of a sheet holds
+    assert (
+        used | {"mistake", "other-request"} == listed
+    )  # these are no Finding: a mistake in a file, and what a row of a sheet holds
 
 
 def test_benchmarks_and_pictures_call_commands_that_there_are():
     root = DOCS.parent
-    found = [(path.name, word) for path in (*root.glob("benchmarks/*.py"), *root.glob("docs/screenshots/*.py")) for word in re.findall(r'\[\*(?:program|call), "([a-z]+)"', path.read_text("utf-8"))]
+    found = [
+        (path.name, word)
+        for path in (*root.glob("benchmarks/*.py"), *root.glob("docs/screenshots/*.py"))
+        for word in re.findall(r'\[\*(?:program|call), "([a-z]+)"', path.read_text("utf-8"))
+    ]
     assert len(found) > 8 and [one for one in found if one[1] not in COMMANDS] == []
 
 
 def test_options_and_calls_of_the_pages_are_what_the_commands_take():
     options, wrong = set(), []
-    for call in [[name, *verb] for name in COMMANDS for verb in ([], *([verb] for verb in getattr(module_of(name), "VERBS", {})))]:
-        options |= {option for action in parser_of(call[0], call[1:])[0]._actions for option in action.option_strings}
+    for call in [
+        [name, *verb]
+        for name in COMMANDS
+        for verb in ([], *([verb] for verb in getattr(module_of(name), "VERBS", {})))
+    ]:
+        options |= {
+            option
+            for action in parser_of(call[0], call[1:])[0]._actions
+            for option in action.option_strings
+        }
     for page in (*PAGES, DOCS.parent / "README.md"):
-        text = re.sub(r"`python [^`]*`|with `--locked`", "", page.read_text("utf-8").replace("\\\n", " "))
-        wrong += [(page.name, option) for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", text) if option not in options]
+        text = re.sub(
+            r"`python [^`]*`|with `--locked`", "", page.read_text("utf-8").replace("\\\n", " ")
+        )
+        wrong += [
+            (page.name, option)
+            for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", text)
+            if option not in options
+        ]
         for line in re.findall(r"^ *(?:\$ )?syntagma ((?!help).*)", text, re.M):
             words = shlex.split(re.split(r" {2,}| [|>] ", line.replace("…", "x"))[0])
             if words and " " not in words[0]:
                 parser, _, rest = parser_of(words[0], words[1:])
-                parser.error = lambda message, at=(page.name, line), found=wrong: found.append((*at, message))
+                parser.error = lambda message, at=(page.name, line), found=wrong: found.append(
+                    (*at, message)
+                )
                 parser.parse_intermixed_args(rest)
     assert wrong == []
 
@@ -84,17 +114,38 @@ def test_calls_in_messages_are_what_the_commands_take():
     wrong = []
     for path in FILES:
         tree = ast.parse(path.read_text("utf-8"))
-        inner = {id(part) for node in ast.walk(tree) if isinstance(node, ast.JoinedStr) for part in node.values}
+        inner = {
+            id(part)
+            for node in ast.walk(tree)
+            if isinstance(node, ast.JoinedStr)
+            for part in node.values
+        }
         for node in ast.walk(tree):
-            text = "".join(part.value if isinstance(part, ast.Constant) else "X" for part in node.values) if isinstance(node, ast.JoinedStr) else getattr(node, "value", "") if isinstance(node, ast.Constant) and id(node) not in inner else ""
-            for name, rest in re.findall(r"\bsyntagma (?!help|import)([a-z]+)\b([^`\n;)|]*)", text) if isinstance(text, str) else ():
+            text = (
+                "".join(
+                    part.value if isinstance(part, ast.Constant) else "X" for part in node.values
+                )
+                if isinstance(node, ast.JoinedStr)
+                else getattr(node, "value", "")
+                if isinstance(node, ast.Constant) and id(node) not in inner
+                else ""
+            )
+            for name, rest in (
+                re.findall(r"\bsyntagma (?!help|import)([a-z]+)\b([^`\n;)|]*)", text)
+                if isinstance(text, str)
+                else ()
+            ):
                 if name not in COMMANDS:
                     wrong.append((path.name, node.lineno, name))
                     continue
                 rest = re.split(r",? or (?:sheet|syntagma)", rest)[0]
                 parser, _, _ = parser_of(name, rest.split()[:1])
                 known = {option for action in parser._actions for option in action.option_strings}
-                wrong += [(path.name, node.lineno, name, option) for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", rest) if option not in known]
+                wrong += [
+                    (path.name, node.lineno, name, option)
+                    for option in re.findall(r"(?<![\w-])--[a-z][a-z-]*", rest)
+                    if option not in known
+                ]
     assert wrong == []
 
 
@@ -110,8 +161,21 @@ def folder(tmp_path):
             target = tmp_path / path.relative_to(SHIPPED / "demo" / "workspace")
             target.parent.mkdir(parents=True, exist_ok=True)
             target.write_bytes(path.read_bytes())
-    (tmp_path / "script.fountain").write_text("INT. TICKET OFFICE - NIGHT\n\nA PILOT waves.\n\nPILOT\nLast boat.\n")
-    good(tmp_path, "expand", "poster", "subject=car ferry", "--vary", "light=candlelight,full moonlight", "--model", "curlew-still", "--out", "crossings.jsonl")
+    (tmp_path / "script.fountain").write_text(
+        "INT. TICKET OFFICE - NIGHT\n\nA PILOT waves.\n\nPILOT\nLast boat.\n"
+    )
+    good(
+        tmp_path,
+        "expand",
+        "poster",
+        "subject=car ferry",
+        "--vary",
+        "light=candlelight,full moonlight",
+        "--model",
+        "curlew-still",
+        "--out",
+        "crossings.jsonl",
+    )
     server = Standin(0, price=lambda model, body: 4.0, takes=0.05)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     yield tmp_path, server.address
@@ -136,7 +200,9 @@ def test_a_task_works_as_it_is_written(task, folder):
             words = ["judge", "--help"]
         if words[:2] == ["sheet", "import"]:  # the client's copy
             shutil.copy(here / words[3].replace("-client", ""), here / words[3])
-        if (words[0] == "judge" and "--import" in words) or (words[0] == "effects" and not words[1].endswith(".jsonl")):
+        if (words[0] == "judge" and "--import" in words) or (
+            words[0] == "effects" and not words[1].endswith(".jsonl")
+        ):
             continue  # they wait for ratings of people
         if words[0] == "bundle":
             words += ["--use", "mine"]
@@ -150,10 +216,24 @@ def test_a_task_works_as_it_is_written(task, folder):
 def test_help_shows_every_page_of_tasks_and_reference(tmp_path):
     names = [page.stem for page in PAGES if page.parent.name in ("tasks", "reference")]
     listed = good(tmp_path, "help")
-    assert len(names) > 20 and all(name in listed for name in names) and not set(names) & set(COMMANDS)
+    assert (
+        len(names) > 20 and all(name in listed for name in names) and not set(names) & set(COMMANDS)
+    )
     for name in names:
-        assert good(tmp_path, "help", name) == next(page for page in PAGES if page.stem == name and page.parent.name in ("tasks", "reference")).read_text("utf-8")
-    included = tomllib.loads((DOCS.parent / "pyproject.toml").read_text())["tool"]["hatch"]["build"]["targets"]["wheel"]["force-include"]
-    assert included == {f"docs/{room}": f"syntagma/docs/{room}" for room in ("tasks", "reference")}  # so that an installed program has them
-    pointed = {name for path in FILES for name in re.findall(r"syntagma help ([a-z-]+)", path.read_text("utf-8"))}
+        assert good(tmp_path, "help", name) == next(
+            page
+            for page in PAGES
+            if page.stem == name and page.parent.name in ("tasks", "reference")
+        ).read_text("utf-8")
+    included = tomllib.loads((DOCS.parent / "pyproject.toml").read_text())["tool"]["hatch"][
+        "build"
+    ]["targets"]["wheel"]["force-include"]
+    assert included == {
+        f"docs/{room}": f"syntagma/docs/{room}" for room in ("tasks", "reference")
+    }  # so that an installed program has them
+    pointed = {
+        name
+        for path in FILES
+        for name in re.findall(r"syntagma help ([a-z-]+)", path.read_text("utf-8"))
+    }
     assert pointed - {"words", "json"} <= {*names, *COMMANDS} and pointed & set(names)

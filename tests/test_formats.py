@@ -31,7 +31,9 @@ def test_tables(text, columns, rows, mistakes):
     got = read_rows(text, "t.csv")
     assert got[0] == columns
     assert [(r.line, r.cells) for r in got[1]] == rows
-    assert [(m.line, m.message[: len(said)]) for m, (_, said) in zip(got[2], mistakes, strict=True)] == mistakes
+    assert [
+        (m.line, m.message[: len(said)]) for m, (_, said) in zip(got[2], mistakes, strict=True)
+    ] == mistakes
 
 
 @pytest.mark.parametrize(("variables", "there"), [
@@ -71,8 +73,14 @@ def test_text_out():
 
 
 def test_json_out():
-    assert [json.loads(line) for line in written(".jsonl", RECORD, RECORD).splitlines()] == [RECORD, RECORD]
-    assert json.loads(written(".json", RECORD, RECORD)) == {"items": [RECORD, RECORD], "findings": []}
+    assert [json.loads(line) for line in written(".jsonl", RECORD, RECORD).splitlines()] == [
+        RECORD,
+        RECORD,
+    ]
+    assert json.loads(written(".json", RECORD, RECORD)) == {
+        "items": [RECORD, RECORD],
+        "findings": [],
+    }
     assert json.loads(written(".json")) == {"items": [], "findings": []}
 
 
@@ -87,7 +95,12 @@ def test_csv_out():
 def test_markdown_out():
     page = written(".md", RECORD, {"id": "2", "formula": "f", "text": "t"})
     assert page.startswith('# f\n\n## 1 · m · x: p; q, y: blank\n\n````text\na "b", ```c\n````\n')
-    assert "Negative: d" in page and "9 of 75 tokens" in page and "- warning: w" in page and "## 2 · 2" in page
+    assert (
+        "Negative: d" in page
+        and "9 of 75 tokens" in page
+        and "- warning: w" in page
+        and "## 2 · 2" in page
+    )
 
 
 def test_a_failure_leaves_the_old_file(tmp_path):
@@ -112,7 +125,10 @@ def test_a_link_stays_a_link(tmp_path):
     assert (tmp_path / "link.txt").is_symlink() and (tmp_path / "real.txt").read_text() == "new"
 
 
-@pytest.mark.parametrize(("name", "said"), [("none", "does not exist"), ("", "is a folder"), ("latin", "is not UTF-8 text")])
+@pytest.mark.parametrize(
+    ("name", "said"),
+    [("none", "does not exist"), ("", "is a folder"), ("latin", "is not UTF-8 text")],
+)
 def test_reading_says_what_is_wrong(tmp_path, name, said):
     (tmp_path / "latin").write_bytes(b"caf\xe9")
     with pytest.raises(Trouble, match=said):
@@ -143,7 +159,9 @@ def test_a_formula_that_was_never_worked_out_is_told():
         book.active.append(row)
     book.save(file)
     _, rows, mistakes = read_sheet(file.getvalue(), "terms.xlsx")
-    assert [(m.line, m.message) for m in mistakes] == [(2, "the cell of column gloss is a formula without a result")]
+    assert [(m.line, m.message) for m in mistakes] == [
+        (2, "the cell of column gloss is a formula without a result")
+    ]
     assert [row.cells["gloss"] for row in rows] == ["", "many"]
 
 
@@ -151,4 +169,7 @@ def test_the_files_of_a_room(tmp_path):
     (tmp_path / "themes").mkdir()
     for name in ("night.toml", ".hidden.toml", "notes.txt", "sea.toml.bak"):
         (tmp_path / "themes" / name).write_text("")
-    assert set(Layer("own", tmp_path).files("themes", ".toml")) == {"night"} and Layer("own", tmp_path).files("looks", ".formula") == {}
+    assert (
+        set(Layer("own", tmp_path).files("themes", ".toml")) == {"night"}
+        and Layer("own", tmp_path).files("looks", ".formula") == {}
+    )

@@ -29,7 +29,12 @@ def workspace(tmp_path_factory):
     return Workspace(None, [*folders.layers(None)[:1], folders.Layer("workspace", folder)])
 
 
-POSTER = {"medium": "linocut", "subject": "bell buoy", "setting": "open tidal sound", "light": "sodium quay lamps"}
+POSTER = {
+    "medium": "linocut",
+    "subject": "bell buoy",
+    "setting": "open tidal sound",
+    "light": "sodium quay lamps",
+}
 FILM = {
     "shot": "wide shot",
     "subject": "@pilot",
@@ -47,7 +52,9 @@ def made(workspace, model, formula="poster", fills=POSTER, **manner):
 
 
 def test_every_page_has_its_profile(workspace):
-    assert {p.stem for p in HERE.glob("*.md")} <= set(workspace.models()) and len(list(HERE.glob("*.md"))) == 4
+    assert {p.stem for p in HERE.glob("*.md")} <= set(workspace.models()) and len(
+        list(HERE.glob("*.md"))
+    ) == 4
 
 
 @pytest.mark.parametrize(("parameters", "tail"), [
@@ -59,15 +66,25 @@ def test_lantern_press(workspace, parameters, tail):
         "PLEASE PRINT: A LINOCUT OF A BELL BUOY, ON AN OPEN TIDAL SOUND, LIT BY SODIUM QUAY LAMPS. BOLD SIMPLE SHAPES, CLEAR SPACE AT THE "
         f"TOP FOR LETTERING. [NOT: lettering, border] {tail}"
     )
-    assert one.prompt.negative == "" and one.record["cost"]["amount"] == 0.5 * int(parameters.get("copies", 1))
+    assert one.prompt.negative == "" and one.record["cost"]["amount"] == 0.5 * int(
+        parameters.get("copies", 1)
+    )
 
 
 def test_lantern_press_bills_a_family(workspace):
     family = Family(
-        workspace, FamilySpec("poster", POSTER, [Vary("medium", ("linocut", "etching", "woodcut", "screen print"))], models=["lantern-press"])
+        workspace,
+        FamilySpec(
+            "poster",
+            POSTER,
+            [Vary("medium", ("linocut", "etching", "woodcut", "screen print"))],
+            models=["lantern-press"],
+        ),
     )
     assert len(list(family.members())) == 4
-    assert [bill.shown() for bill in family.bills()] == ["lantern-press: 4 prompts, 2 crowns, or 2 days of its 3 free a day"]
+    assert [bill.shown() for bill in family.bills()] == [
+        "lantern-press: 4 prompts, 2 crowns, or 2 days of its 3 free a day"
+    ]
 
 
 def test_ounce_tags(workspace):
@@ -83,15 +100,31 @@ def test_ounce_tags(workspace):
 
 def test_tidal_film(workspace):
     one = made(
-        workspace, "tidal-film", "film-shot", FILM, parameters={"seconds": 5}, references=(reference_of("first-frame=quay.png"),)
+        workspace,
+        "tidal-film",
+        "film-shot",
+        FILM,
+        parameters={"seconds": 5},
+        references=(reference_of("first-frame=quay.png"),),
     )
     text = '(0:00 to 0:05) Wide shot. @PILOT checking a tide board, on a wet quay. @PILOT> "She goes at six." *a clock ticks*.'
     assert one.prompt.text == text
-    assert one.request == {"moments": text, "length": 5, "sound": True, "avoid": "subtitles, captions", "start": ["quay.png"]}
+    assert one.request == {
+        "moments": text,
+        "length": 5,
+        "sound": True,
+        "avoid": "subtitles, captions",
+        "start": ["quay.png"],
+    }
     assert one.record["cost"] == {"amount": 15, "currency": "shells"}
     profile = workspace.model("tidal-film")
     assert cost(profile, {"seconds": 10, "sound": False}, text) == pytest.approx(20)
-    family = Family(workspace, FamilySpec("film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]))
+    family = Family(
+        workspace,
+        FamilySpec(
+            "film-shot", FILM, [Vary("setting", ("wet quay", "car deck"))], models=["tidal-film"]
+        ),
+    )
     assert {member.prompts[0].around.values["improve"] for member in family.members()} == {
         False
     }  # nothing improves a controlled family
@@ -102,11 +135,19 @@ def test_skerrow(workspace):
     assert sheet.prompt.text == (
         "LEAD = a linocut of a bell buoy\nPLACE = on an open tidal sound\nCLOSING = bold simple shapes, clear space at the top for lettering\nLeave out lettering or border."
     )
-    assert sheet.prompt.around.values == {"lamp": 1, "draft": True} and sheet.record["cost"]["amount"] == 1
+    assert (
+        sheet.prompt.around.values == {"lamp": 1, "draft": True}
+        and sheet.record["cost"]["amount"] == 1
+    )
     nested = made(workspace, "skerrow-nested")
-    assert nested.request == {"sheet": nested.prompt.text, "out": "lettering, border", "lamp": 1} and nested.record["cost"]["amount"] == 4
+    assert (
+        nested.request == {"sheet": nested.prompt.text, "out": "lettering, border", "lamp": 1}
+        and nested.record["cost"]["amount"] == 4
+    )
     assert json.loads(nested.prompt.text) == {
         "lead": {"medium": "linocut", "subject": "bell buoy"}, "place": "open tidal sound", "closing": "bold simple shapes, clear space at the top for lettering"
     }  # fmt: skip
     both = made(workspace, "skerrow-sheet", parameters={"draft": "yes", "large": "yes"})
-    assert [f.message for f in both.findings if f.kind == "error"] == ["draft and large exclude each other"]
+    assert [f.message for f in both.findings if f.kind == "error"] == [
+        "draft and large exclude each other"
+    ]

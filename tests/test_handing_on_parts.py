@@ -43,9 +43,26 @@ def test_what_is_kept_teaches_only_where_its_terms_allow_that(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     there = Workspace.load(tmp_path)
     with Library(tmp_path).whole() as library:
-        for n, (use, rating) in enumerate([("commercial: yes; training: yes", 5), ("training: no", 5), ("", 5), ("training: unknown", 5), ("training: yes", 2)]):
+        for n, (use, rating) in enumerate(
+            [
+                ("commercial: yes; training: yes", 5),
+                ("training: no", 5),
+                ("", 5),
+                ("training: unknown", 5),
+                ("training: yes", 2),
+            ]
+        ):
             (tmp_path / f"{n}.png").write_bytes(picture(colour=(n, 0, 0)))
-            library.keep(tmp_path / f"{n}.png", {"text": "x", "formula": "poster", "use": use, "rating": rating, "record": {"fills": {"subject": f"thing {n}", "mood": ["calm", "odd"]}}})
+            library.keep(
+                tmp_path / f"{n}.png",
+                {
+                    "text": "x",
+                    "formula": "poster",
+                    "use": use,
+                    "rating": rating,
+                    "record": {"fills": {"subject": f"thing {n}", "mood": ["calm", "odd"]}},
+                },
+            )
     assert kept_fills(there, "poster", 4) == ([{"subject": "thing 0", "mood": "calm; odd"}], 3)
     assert kept_fills(there, "portrait", 0) == ([], 0)
 
@@ -54,15 +71,27 @@ def test_a_formula_brings_the_facets_along_that_only_this_workspace_has(tmp_path
     for room in ("formulas", "vocabulary"):
         (tmp_path / room).mkdir()
     (tmp_path / "syntagma.toml").write_text("")
-    (tmp_path / "formulas/jars.formula").write_text("+++\n[slots]\nflower = { facet = 'my-flower' }\n+++\nlead  [a flower] in [setting as place]\n")
+    (tmp_path / "formulas/jars.formula").write_text(
+        "+++\n[slots]\nflower = { facet = 'my-flower' }\n+++\nlead  [a flower] in [setting as place]\n"
+    )
     for facet in ("my-flower", "setting", "ghost"):
         (tmp_path / f"vocabulary/{facet}.csv").write_text(f"term\none {facet}\n")
-    (tmp_path / "facets.toml").write_text('[my-flower]\nparticipant = true\n\n[ghost]\nask = "Which ghost?"\n')
+    (tmp_path / "facets.toml").write_text(
+        '[my-flower]\nparticipant = true\n\n[ghost]\nask = "Which ghost?"\n'
+    )
     there = Workspace.load(tmp_path)
     packed, _ = make_pack(there, {"name": "p"}, ["jars"])
-    assert sorted(packed.files) == ["facets.toml", "formulas/jars.formula", "vocabulary/my-flower.csv"]
-    assert tomllib.loads(packed.files["facets.toml"].decode()) == {"my-flower": {"participant": True}}
-    assert sorted(make_pack(there, {"name": "p"}, ["setting"])[0].files) == ["vocabulary/setting.csv"]
+    assert sorted(packed.files) == [
+        "facets.toml",
+        "formulas/jars.formula",
+        "vocabulary/my-flower.csv",
+    ]
+    assert tomllib.loads(packed.files["facets.toml"].decode()) == {
+        "my-flower": {"participant": True}
+    }
+    assert sorted(make_pack(there, {"name": "p"}, ["setting"])[0].files) == [
+        "vocabulary/setting.csv"
+    ]
     assert "ghost" in make_pack(there, {"name": "p"})[0].files["facets.toml"].decode()
     (tmp_path / "facets.toml").write_text("[my-flower\n")
     with pytest.raises(Trouble, match=r"facets\.toml can't be read"):
@@ -82,11 +111,24 @@ def test_a_formula_brings_the_facets_along_that_only_this_workspace_has(tmp_path
 def test_a_picture_is_brought_to_size(wanted, size, mode, corner):
     made = delivered(picture(), wanted, None)
     with Image.open(io.BytesIO(made.data)) as image:
-        assert (image.size, image.mode, image.getpixel((0, 0)), made.size) == (size, mode, corner, size)
+        assert (image.size, image.mode, image.getpixel((0, 0)), made.size) == (
+            size,
+            mode,
+            corner,
+            size,
+        )
     assert made.ending == ".png"
 
 
-@pytest.mark.parametrize(("wanted", "times"), [(Delivery((30, 30)), 0.5), (Delivery((120, 120)), 2.0), (Delivery((60, 60), fit="cover"), 1.5), (Delivery(), 1.0)])
+@pytest.mark.parametrize(
+    ("wanted", "times"),
+    [
+        (Delivery((30, 30)), 0.5),
+        (Delivery((120, 120)), 2.0),
+        (Delivery((60, 60), fit="cover"), 1.5),
+        (Delivery(), 1.0),
+    ],
+)
 def test_how_many_times_it_was_enlarged(wanted, times):
     assert delivered(picture(), wanted, None).times == pytest.approx(times)
 
@@ -103,7 +145,12 @@ def test_formats(mode, kind, format, ending, told):
 def test_what_is_see_through_does_not_bleed_into_the_thing():
     made = delivered(picture(mode="RGBA", colour=(10, 200, 10)), Delivery((30, 20)), None)
     with Image.open(io.BytesIO(made.data)) as image:
-        assert all(image.getpixel((x, y))[:3] == pytest.approx((10, 200, 10), abs=6) for x in range(30) for y in range(20) if image.getpixel((x, y))[3] > 90)
+        assert all(
+            image.getpixel((x, y))[:3] == pytest.approx((10, 200, 10), abs=6)
+            for x in range(30)
+            for y in range(20)
+            if image.getpixel((x, y))[3] > 90
+        )
 
 
 def test_a_prompt_stays_out_unless_it_is_asked_for():
@@ -129,8 +176,12 @@ def test_what_is_no_picture_is_told(data):
 
 @pytest.mark.parametrize(("number", "pages"), [(1, 1), (20, 1), (21, 2), (45, 3)])
 def test_contact_sheets(number, pages):
-    made = contact_sheets([(f"a-rather-long-name-for-a-picture-{n}.png", picture()) for n in range(number)], "Title")
-    assert len(made) == pages and made == contact_sheets([(f"a-rather-long-name-for-a-picture-{n}.png", picture()) for n in range(number)], "Title")
+    made = contact_sheets(
+        [(f"a-rather-long-name-for-a-picture-{n}.png", picture()) for n in range(number)], "Title"
+    )
+    assert len(made) == pages and made == contact_sheets(
+        [(f"a-rather-long-name-for-a-picture-{n}.png", picture()) for n in range(number)], "Title"
+    )
     with Image.open(io.BytesIO(made[0])) as image:
         assert image.size == (1654, 2339) and image.convert("L").getextrema()[0] < 100
 
@@ -151,13 +202,29 @@ def test_lines_of_anybody(line, asked, answered, split):
     assert _example({"question": "a", "answer": "b"}, "f:1", "my-train").split == "train"
 
 
-@pytest.mark.parametrize("line", [[], "x", {}, {"instruction": "a"}, {"instruction": "", "prompt": "b"}, {"instruction": 3, "prompt": "b"}, {"messages": []}, {"messages": [{"role": "user", "content": "a"}]}, {"messages": [{"role": "user"}, {"role": "assistant", "content": "b"}]}])
+@pytest.mark.parametrize(
+    "line",
+    [
+        [],
+        "x",
+        {},
+        {"instruction": "a"},
+        {"instruction": "", "prompt": "b"},
+        {"instruction": 3, "prompt": "b"},
+        {"messages": []},
+        {"messages": [{"role": "user", "content": "a"}]},
+        {"messages": [{"role": "user"}, {"role": "assistant", "content": "b"}]},
+    ],
+)
 def test_lines_that_are_none(line):
     with pytest.raises(ValueError):
         _example(line, "f:1", "data")
 
 
-A, B = "A linocut of a car ferry easing off its berth, in a slack-water harbour, lit by sodium quay lamps", "An etching of a night purser punching a ticket, in a ticket office, lit by a single bare bulb"
+A, B = (
+    "A linocut of a car ferry easing off its berth, in a slack-water harbour, lit by sodium quay lamps",
+    "An etching of a night purser punching a ticket, in a ticket office, lit by a single bare bulb",
+)
 
 
 @pytest.mark.parametrize(
@@ -169,9 +236,23 @@ A, B = "A linocut of a car ferry easing off its berth, in a slack-water harbour,
     ],
 )  # fmt: skip
 def test_what_is_wrong_with_a_set(pairs, kind, what):
-    found = check([_example({"instruction": asked, "prompt": answered}, f"f:{n}", "x") for n, (asked, answered) in enumerate(pairs, 1)], [], {})
+    found = check(
+        [
+            _example({"instruction": asked, "prompt": answered}, f"f:{n}", "x")
+            for n, (asked, answered) in enumerate(pairs, 1)
+        ],
+        [],
+        {},
+    )
     assert (kind, what) in [(one[0], one[2]) for one in found.findings]
-    clean = check([_example({"instruction": q, "prompt": p}, f"f:{n}", "x") for n, (q, p) in enumerate([("make a ferry", A), ("a purser at work", B)])], [], {})
+    clean = check(
+        [
+            _example({"instruction": q, "prompt": p}, f"f:{n}", "x")
+            for n, (q, p) in enumerate([("make a ferry", A), ("a purser at work", B)])
+        ],
+        [],
+        {},
+    )
     assert not clean.findings
 
 
@@ -184,13 +265,24 @@ def test_what_is_wrong_with_a_set(pairs, kind, what):
     ],
 )  # fmt: skip
 def test_leaks(train, test, what):
-    examples = [_example({"instruction": "a ferry", "split": split, **line}, f"{split}:1", "x") for split, line in (("train", train), ("test", test))]
+    examples = [
+        _example({"instruction": "a ferry", "split": split, **line}, f"{split}:1", "x")
+        for split, line in (("train", train), ("test", test))
+    ]
     assert what in [one[2] for one in check(examples, [], {}).findings]
 
 
 def test_fixed_words_of_a_formula_are_counted():
     poster = WORKSPACE.formula("poster")[0]
-    lines = [{"instruction": f"{n}", "prompt": f"A linocut of {n}. Bold simple shapes, clear space at the top for lettering" if n < 3 else f"A linocut of {n}"} for n in range(4)]
+    lines = [
+        {
+            "instruction": f"{n}",
+            "prompt": f"A linocut of {n}. Bold simple shapes, clear space at the top for lettering"
+            if n < 3
+            else f"A linocut of {n}",
+        }
+        for n in range(4)
+    ]
     found = check([_example(line, "f:1", "x") for line in lines], [], {"": poster})
     assert found.kept == [("bold simple shapes, clear space at the top for lettering", 3, 4)]
     assert found.lengths[0] == ("words asked", 1, 1, 1)
@@ -199,15 +291,31 @@ def test_fixed_words_of_a_formula_are_counted():
 def test_broken_lines_have_their_number(tmp_path):
     (tmp_path / "d.jsonl").write_text('{"instruction": "a", "prompt": "b c d"}\n\n{broken\n[1]\n')
     examples, broken = read_examples([str(tmp_path / "d.jsonl")])
-    assert len(examples) == 1 and [mistake.line for mistake in broken] == [3, 4] and all(mistake.remedy for mistake in broken)
+    assert (
+        len(examples) == 1
+        and [mistake.line for mistake in broken] == [3, 4]
+        and all(mistake.remedy for mistake in broken)
+    )
     (tmp_path / "none.jsonl").write_text("\n")
     with pytest.raises(Trouble, match="no example"):
         read_examples([str(tmp_path / "none.jsonl")])
 
 
-@pytest.mark.parametrize(("prices", "after"), [(Prices(8, 1, 3, 3, 1000), 80), (Prices(8, 3, 1, 3, 1000), None), (Prices(8, 1, None), None), (Prices(0, 1, 3, 3, 1000), 0)])
+@pytest.mark.parametrize(
+    ("prices", "after"),
+    [
+        (Prices(8, 1, 3, 3, 1000), 80),
+        (Prices(8, 3, 1, 3, 1000), None),
+        (Prices(8, 1, None), None),
+        (Prices(0, 1, 3, 3, 1000), 0),
+    ],
+)
 def test_when_training_has_paid(prices, after):
-    lines = [("training", "", "160.00" if prices.training else "0.00"), ("use", "", "1000.00" if prices.use == 1 else "4000.00"), ("general", "", "3000.00")]
+    lines = [
+        ("training", "", "160.00" if prices.training else "0.00"),
+        ("use", "", "1000.00" if prices.use == 1 else "4000.00"),
+        ("general", "", "3000.00"),
+    ]
     assert pays_after(Tokens(), lines, prices) == after
 
 
@@ -231,14 +339,20 @@ def packed(files: dict[str, bytes], **more) -> bytes:
 
 
 def test_a_pack_reads_back_and_may_be_wrapped_otherwise():
-    files = {"formulas/a.formula": b"+++\n+++\nlead  [a subject]\n", "vocabulary/lighting.csv": b"term\nglow\n", "known.toml": b'[moth]\nwords = "a dog"\n'}
+    files = {
+        "formulas/a.formula": b"+++\n+++\nlead  [a subject]\n",
+        "vocabulary/lighting.csv": b"term\nglow\n",
+        "known.toml": b'[moth]\nwords = "a dog"\n',
+    }
     whole = packed(files, version=2, whose="us")
     pack = read_pack(whole, "p.zip")
     assert dict(pack.files) == files and (pack.said["version"], pack.said["whose"]) == ("2", "us")
     again = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(whole)) as old, zipfile.ZipFile(again, "w") as new:
         for entry in old.infolist():
-            new.writestr(entry.filename.partition("/")[2], old.read(entry))  # without the folder round it
+            new.writestr(
+                entry.filename.partition("/")[2], old.read(entry)
+            )  # without the folder round it
     assert dict(read_pack(again.getvalue(), "p.zip").files) == files
 
 
@@ -272,7 +386,11 @@ def test_what_taking_a_pack_means(tmp_path, files, outcomes):
     looked = Taker(workspace, pack, write=False).take()
     assert not [p for p in tmp_path.rglob("*") if p.is_file() and p.name != "syntagma.toml"]
     taken = Taker(workspace, pack).take()
-    assert [(one.kind, one.outcome) for one in taken] == outcomes == [(one.kind, one.outcome) for one in looked]
+    assert (
+        [(one.kind, one.outcome) for one in taken]
+        == outcomes
+        == [(one.kind, one.outcome) for one in looked]
+    )
     again = Taker(Workspace(tmp_path), pack).take()
     assert {one.outcome for one in again} <= {"the same", "left out"}
 
@@ -285,7 +403,9 @@ def test_what_taking_a_pack_means(tmp_path, files, outcomes):
     [("in a harbour at night", "hour: night"), ("on the deck of a night ferry", "hour: night"), ("a night purser", ""), ("on a quay at dawn", "hour: dawn before-dawn"), ("in a small lamp room", "where: indoors"), ("in the rain", "sky: rain"), ("a rain-proof coat", ""), ("at a kitchen table", "where: indoors"), ("in a field", "")],
 )  # fmt: skip
 def test_what_plain_words_take_for_granted(words, world):
-    assert [of for pattern, of in said_rules() if pattern.search(words)] == ([world] if world else [])
+    assert [of for pattern, of in said_rules() if pattern.search(words)] == (
+        [world] if world else []
+    )
     for _, of in said_rules():
         WORKSPACE.vocabulary.dimensions.world(of)  # each is one that there is
 
@@ -294,20 +414,48 @@ def test_picks_keep_to_plain_words():
     writer = Writer(WORKSPACE.formula("photograph")[0], PLAIN, WORKSPACE.vocabulary)
     for draw in range(12):
         chooser = Chooser(WORKSPACE, writer, Taste((), "usual", draw))
-        fills = chooser.pick(writer.fills({"subject": "cream-painted boat", "setting": "in a harbour at night"}), ["light"], chooser.random())
+        fills = chooser.pick(
+            writer.fills({"subject": "cream-painted boat", "setting": "in a harbour at night"}),
+            ["light"],
+            chooser.random(),
+        )
         light = fills[writer.position["light"]]
-        assert light is None or not {"day", "noon", "dawn"} & set(light.terms[0].tags) or "night" in light.terms[0].tags, light
+        assert (
+            light is None
+            or not {"day", "noon", "dawn"} & set(light.terms[0].tags)
+            or "night" in light.terms[0].tags
+        ), light
 
 
 # Campaigns
 
 
-@pytest.mark.parametrize(("place", "shape"), [({"ratio": "4:5"}, "4:5"), ({"size": "1080x1350"}, "1080:1350"), ({"size": "594 × 841 mm"}, "594:841"), ({"size": "large"}, ""), ({"ratio": "2:3", "size": "10x10"}, "2:3")])
+@pytest.mark.parametrize(
+    ("place", "shape"),
+    [
+        ({"ratio": "4:5"}, "4:5"),
+        ({"size": "1080x1350"}, "1080:1350"),
+        ({"size": "594 × 841 mm"}, "594:841"),
+        ({"size": "large"}, ""),
+        ({"ratio": "2:3", "size": "10x10"}, "2:3"),
+    ],
+)
 def test_the_shape_of_a_place(place, shape):
     assert shape_of(Placement(name="x", kind="feed", **place)) == shape
 
 
-@pytest.mark.parametrize(("ratio", "nearest"), [("4:5", "4:5"), ("594:841", "2:3"), ("1080:1350", "4:5"), ("3:1", "21:9"), ("", ""), ("wide", "wide"), ("0:3", "0:3")])
+@pytest.mark.parametrize(
+    ("ratio", "nearest"),
+    [
+        ("4:5", "4:5"),
+        ("594:841", "2:3"),
+        ("1080:1350", "4:5"),
+        ("3:1", "21:9"),
+        ("", ""),
+        ("wide", "wide"),
+        ("0:3", "0:3"),
+    ],
+)
 def test_the_nearest_shape_of_a_model(ratio, nearest):
     assert nearest_ratio(WORKSPACE.model("curlew-still"), ratio) == nearest
     assert nearest_ratio(PLAIN, ratio) == ratio

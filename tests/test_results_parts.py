@@ -10,7 +10,10 @@ from syntagma.app.results.judged import Judged, verdicts_of
 from syntagma.core.judging.phrases import Verdict
 from syntagma.storage.library import Judgement, Kept
 
-FOX, HEN = "A linocut of a red fox in fog, bold simple shapes", "A gouache of a speckled hen on a gate at dawn"
+FOX, HEN = (
+    "A linocut of a red fox in fog, bold simple shapes",
+    "A gouache of a speckled hen on a gate at dawn",
+)
 
 
 def wanted(take, text=FOX, sent=0.0, size=None, tasks=()):
@@ -46,12 +49,39 @@ def test_which_row_a_file_answers(file, takes, take, sure):
 
 
 def test_a_take_is_answered_once():
-    first, second, third = matched([seen("a.png", 1), seen("r1.1.png", 2), seen("b.png", 3)], [wanted("r1.1"), wanted("r2.1")])
-    assert (first.take.take, second.take.take, third.take) == ("r2.1", "r1.1", None) and third.why == "no row is left for it"
+    first, second, third = matched(
+        [seen("a.png", 1), seen("r1.1.png", 2), seen("b.png", 3)], [wanted("r1.1"), wanted("r2.1")]
+    )
+    assert (first.take.take, second.take.take, third.take) == (
+        "r2.1",
+        "r1.1",
+        None,
+    ) and third.why == "no row is left for it"
 
 
 def kept(number, text, rating=None):
-    return Kept(number, "f", ".png", 1, "", "", text, "", "m", "", "s", "", None, "", rating, "", "", "", "", {})
+    return Kept(
+        number,
+        "f",
+        ".png",
+        1,
+        "",
+        "",
+        text,
+        "",
+        "m",
+        "",
+        "s",
+        "",
+        None,
+        "",
+        rating,
+        "",
+        "",
+        "",
+        "",
+        {},
+    )
 
 
 def test_where_a_phrase_stands_that_something_was_said_of():
@@ -60,5 +90,8 @@ def test_where_a_phrase_stands_that_something_was_said_of():
         Judgement("ada", "s", "phrase", 2, "shown", slot="c", phrase="no such words"), Judgement("ada", "s", "rating", 2, "3"), Judgement("ada", "s", "phrase", 9, "shown", phrase="x"),
     ]  # fmt: skip
     found = verdicts_of(Judged("s", (), (kept(1, FOX, 4.0), kept(2, HEN)), {}, {}, tuple(said)))
-    assert found[:2] == [Verdict("a", "A linocut", "shown", 0.0, 2, 4.0), Verdict("b", "in fog", "missing", FOX.find("in fog") / len(FOX), 2, 4.0)]
+    assert found[:2] == [
+        Verdict("a", "A linocut", "shown", 0.0, 2, 4.0),
+        Verdict("b", "in fog", "missing", FOX.find("in fog") / len(FOX), 2, 4.0),
+    ]
     assert len(found) == 3 and isnan(found[2].place) and found[2].rating == 3.0

@@ -28,12 +28,33 @@ from syntagma.service.client import (
 )
 from tests.commands.odd_services import PNG, Other, serving
 
-ANSWER = Answer(task="/no", state="/phase", results="/things", address="/at", charged="/paid", wrong="/oops", listed="/all", done=["over"], waiting=["going"], failed=["broken"], refused=["no"])
+ANSWER = Answer(
+    task="/no",
+    state="/phase",
+    results="/things",
+    address="/at",
+    charged="/paid",
+    wrong="/oops",
+    listed="/all",
+    done=["over"],
+    waiting=["going"],
+    failed=["broken"],
+    refused=["no"],
+)
 
 
 def made(address, **changed):
-    calls = {"submit": Call(method="POST", path="/work"), "state": Call(path="/work/{task}"), "find": Call(path="/work?mark={reference}"), "listed": Call(path="/work"), "cancel": Call(method="DELETE", path="/work/{task}")}
-    return Service(address=address, **{"reference": "/mark", "answer": ANSWER, "patience": 1, **calls, **changed})
+    calls = {
+        "submit": Call(method="POST", path="/work"),
+        "state": Call(path="/work/{task}"),
+        "find": Call(path="/work?mark={reference}"),
+        "listed": Call(path="/work"),
+        "cancel": Call(method="DELETE", path="/work/{task}"),
+    }
+    return Service(
+        address=address,
+        **{"reference": "/mark", "answer": ANSWER, "patience": 1, **calls, **changed},
+    )
 
 
 def asked(reply, call, **changed):
@@ -55,11 +76,15 @@ def asked(reply, call, **changed):
 ])  # fmt: skip
 def test_what_is_answered_to_a_request(answer, kind, sure):
     outcome = asked(answer, lambda client: client.submit({"say": "x"}, "k", "m"))
-    assert (outcome.kind, outcome.sure) == (kind, sure) and (kind != "away" or outcome.later == (7.0 if answer[1] else 0.0))
+    assert (outcome.kind, outcome.sure) == (kind, sure) and (
+        kind != "away" or outcome.later == (7.0 if answer[1] else 0.0)
+    )
 
 
 def test_what_is_answered_while_the_same_key_is_at_work():
-    assert asked((409, {}, {}), lambda client: client.submit({}, "k", "m"), key=Key()).kind == "away"
+    assert (
+        asked((409, {}, {}), lambda client: client.submit({}, "k", "m"), key=Key()).kind == "away"
+    )
     assert asked((429, {}, {}), lambda client: client.submit({}, "k", "m"), turned_away=[429]).sure
 
 
@@ -70,11 +95,22 @@ def test_what_goes_out():
         seen.append((method, path, json.loads(body)))
         return 202, {}, {"no": "t1", "phase": "going", "mark": "m/1"}
 
-    assert asked(answer, lambda client: client.submit({"say": "x"}, "k", "m/1"), submit=Call(method="PUT", path="work/{reference}", body={"queue": "slow"}), reference="/our/mark", answer=Answer(task="/no", reference="/mark")).task == "t1"
+    assert (
+        asked(
+            answer,
+            lambda client: client.submit({"say": "x"}, "k", "m/1"),
+            submit=Call(method="PUT", path="work/{reference}", body={"queue": "slow"}),
+            reference="/our/mark",
+            answer=Answer(task="/no", reference="/mark"),
+        ).task
+        == "t1"
+    )
     assert seen == [("PUT", "/work/m%2F1", {"say": "x", "queue": "slow", "our": {"mark": "m/1"}})]
 
 
-@pytest.mark.parametrize("address", ["http://127.0.0.1:1", "http://nowhere.invalid", "http://[::1]:1"])
+@pytest.mark.parametrize(
+    "address", ["http://127.0.0.1:1", "http://nowhere.invalid", "http://[::1]:1"]
+)
 def test_what_can_t_have_arrived(address):
     outcome = Client(made(address)).submit({}, "k", "m")
     assert (outcome.kind, outcome.sure) == ("unsent", True)
@@ -85,10 +121,22 @@ def test_headers_that_can_t_be_sent_send_nothing():
     assert client.submit({}, "k", "m").kind == "unsent"
 
 
-@pytest.mark.parametrize(("where", "kind", "sure"), [("/other", "sent", False), ("http://127.0.0.1:1/x", "stop", False), ("http://[bad", "unclear", False), ("/loop", "unclear", False)])
+@pytest.mark.parametrize(
+    ("where", "kind", "sure"),
+    [
+        ("/other", "sent", False),
+        ("http://127.0.0.1:1/x", "stop", False),
+        ("http://[bad", "unclear", False),
+        ("/loop", "unclear", False),
+    ],
+)
 def test_a_request_that_is_sent_on(where, kind, sure):
     def answer(method, path, body):
-        return (307, {"Location": where}, {}) if path != "/other" else (200, {}, {"no": "t1", "phase": "going"})
+        return (
+            (307, {"Location": where}, {})
+            if path != "/other"
+            else (200, {}, {"no": "t1", "phase": "going"})
+        )
 
     outcome = asked(answer, lambda client: client.submit({}, "k", "m"))
     assert (outcome.kind, outcome.sure) == (kind, sure)
@@ -101,7 +149,9 @@ def test_after_303_it_is_asked_without_a_body():
         seen.append((method, body))
         return (303, {"Location": "/there"}, {}) if path == "/work" else (200, {}, {"no": "t1"})
 
-    assert asked(answer, lambda client: client.submit({"say": "x"}, "k", "m")).kind == "sent" and seen[1] == ("GET", b"")
+    assert asked(
+        answer, lambda client: client.submit({"say": "x"}, "k", "m")
+    ).kind == "sent" and seen[1] == ("GET", b"")
 
 
 def raw(answer, pause=0.0):
@@ -143,7 +193,10 @@ def test_an_answer_that_does_not_come_whole(answer, pause, why):
 
 def test_an_answer_that_is_too_large(monkeypatch):
     monkeypatch.setattr(rooms, "MOST_TOLD", 20)
-    assert "too large" in asked((200, {}, {"no": "x" * 99}), lambda client: client.submit({}, "k", "m")).why
+    assert (
+        "too large"
+        in asked((200, {}, {"no": "x" * 99}), lambda client: client.submit({}, "k", "m")).why
+    )
 
 
 def test_a_length_that_is_not_the_length(monkeypatch):
@@ -153,7 +206,9 @@ def test_a_length_that_is_not_the_length(monkeypatch):
         def __iter__(self):
             yield b"{}"
 
-    transport = httpx.MockTransport(lambda request: httpx.Response(200, headers={"Content-Length": "9"}, stream=Lying()))
+    transport = httpx.MockTransport(
+        lambda request: httpx.Response(200, headers={"Content-Length": "9"}, stream=Lying())
+    )
     client._costly = client._http = httpx.Client(transport=transport)
     assert "cut short" in client.submit({}, "k", "m").why
     monkeypatch.setattr(rooms, "is_private", lambda name: False)
@@ -198,16 +253,40 @@ def test_a_list_without_end(monkeypatch):
     monkeypatch.setattr(rooms, "MOST_PAGES", 3)
     pages = iter(range(99))
     answer = Answer(task="/no", listed="/all", next="/more", reference="/mark")
-    found = asked(lambda *_: (200, {}, {"all": [], "more": f"?p={next(pages)}"}), lambda client: client.listing(), answer=answer)
+    found = asked(
+        lambda *_: (200, {}, {"all": [], "more": f"?p={next(pages)}"}),
+        lambda client: client.listing(),
+        answer=answer,
+    )
     assert found.flaw == "it has too many pages"
     with pytest.raises(Unreadable, match="answered 500"):
         asked((500, {}, {}), lambda client: client.listing())
-    assert "another page" in asked((200, {"Link": '</work?p=2>; rel="next"'}, {"all": []}), lambda client: client.listing()).flaw
-    assert asked((200, {}, {"all": [], "next": None, "hasMore": False, "cursor": ""}), lambda client: client.listing()).flaw == ""
-    assert asked((200, {}, []), lambda client: client.listing(), answer=Answer(task="/no")).flaw == ""
+    assert (
+        "another page"
+        in asked(
+            (200, {"Link": '</work?p=2>; rel="next"'}, {"all": []}), lambda client: client.listing()
+        ).flaw
+    )
+    assert (
+        asked(
+            (200, {}, {"all": [], "next": None, "hasMore": False, "cursor": ""}),
+            lambda client: client.listing(),
+        ).flaw
+        == ""
+    )
+    assert (
+        asked((200, {}, []), lambda client: client.listing(), answer=Answer(task="/no")).flaw == ""
+    )
 
 
-@pytest.mark.parametrize(("answer", "word"), [((200, {}, {"no": "t1", "phase": "gone"}), "gone"), ((204, {}, b""), None), ((409, {}, {}), Unreadable)])
+@pytest.mark.parametrize(
+    ("answer", "word"),
+    [
+        ((200, {}, {"no": "t1", "phase": "gone"}), "gone"),
+        ((204, {}, b""), None),
+        ((409, {}, {}), Unreadable),
+    ],
+)
 def test_a_task_that_is_cancelled(answer, word):
     if word is Unreadable:
         with pytest.raises(Unreadable):
@@ -238,7 +317,13 @@ def test_a_result_that_is_too_large_or_too_slow(tmp_path, monkeypatch):
     monkeypatch.setattr(rooms, "MOST_RESULT", 1 << 20)
     times = iter([0.0, *[9e9] * 9])
     with pytest.raises(Unreadable, match="too slowly"):
-        asked((200, {}, PNG), lambda client: (setattr(client, "clock", lambda: next(times)), client.fetch("/x.png", tmp_path / "x")))
+        asked(
+            (200, {}, PNG),
+            lambda client: (
+                setattr(client, "clock", lambda: next(times)),
+                client.fetch("/x.png", tmp_path / "x"),
+            ),
+        )
 
 
 def test_private_networks_are_not_asked(tmp_path, monkeypatch):
@@ -249,12 +334,25 @@ def test_private_networks_are_not_asked(tmp_path, monkeypatch):
 
 
 def test_a_secret_goes_to_its_own_origin_alone(tmp_path):
-    with serving(Other(lambda *_: (200, {}, PNG))) as elsewhere, serving(Other(lambda method, path, body: (302, {"Location": f"{elsewhere.address}/x"}, b"") if path == "/x" else (200, {"X-Echo": "geheim-99"}, {"no": "geheim-99", "phase": "going"}))) as server:
+    with (
+        serving(Other(lambda *_: (200, {}, PNG))) as elsewhere,
+        serving(
+            Other(
+                lambda method, path, body: (
+                    (302, {"Location": f"{elsewhere.address}/x"}, b"")
+                    if path == "/x"
+                    else (200, {"X-Echo": "geheim-99"}, {"no": "geheim-99", "phase": "going"})
+                )
+            )
+        ) as server,
+    ):
         client = Client(made(server.address), "geheim-99")
         client.fetch("/x", tmp_path / "x")
         assert client.submit({}, "k", "m").task == "•••"
     assert "geheim-99" in str(server.asked) and "geheim-99" not in str(elsewhere.asked)
-    assert Client(made("http://a.example"), "abc")._secret == ""  # too short to be reported from other words
+    assert (
+        Client(made("http://a.example"), "abc")._secret == ""
+    )  # too short to be reported from other words
 
 
 # Small things
@@ -265,15 +363,32 @@ def test_a_secret_goes_to_its_own_origin_alone(tmp_path):
     ("localhost", "http://localhost"), ("http://[::1]:5", "http://[::1]:5"), ("https://user@api.example", "https://api.example"),
 ])  # fmt: skip
 def test_an_origin(said, origin):
-    assert origin_of(said) == origin and is_loopback(origin) == ("127" in said or "localhost" in said or "::1" in said)
+    assert origin_of(said) == origin and is_loopback(origin) == (
+        "127" in said or "localhost" in said or "::1" in said
+    )
 
 
-@pytest.mark.parametrize(("said", "seconds"), [("3", 3.0), ("1.5", 1.5), ("²", 0.0), ("", 0.0), ("soon", 0.0), ("9" * 30, 0.0), ("999999", 86400.0), ("Thu, 01 Jan 1970 00:01:40 GMT", 90.0), ("Thu, 99 Jan 1970", 0.0)])
+@pytest.mark.parametrize(
+    ("said", "seconds"),
+    [
+        ("3", 3.0),
+        ("1.5", 1.5),
+        ("²", 0.0),
+        ("", 0.0),
+        ("soon", 0.0),
+        ("9" * 30, 0.0),
+        ("999999", 86400.0),
+        ("Thu, 01 Jan 1970 00:01:40 GMT", 90.0),
+        ("Thu, 99 Jan 1970", 0.0),
+    ],
+)
 def test_how_long_to_wait(said, seconds):
     assert retry_after({"retry-after": said}, 10.0) == seconds
 
 
-@pytest.mark.parametrize(("task", "bad"), [("t1", False), ("x" * 401, True), ("a\nb", True), ("..", True), ("é", False)])
+@pytest.mark.parametrize(
+    ("task", "bad"), [("t1", False), ("x" * 401, True), ("a\nb", True), ("..", True), ("é", False)]
+)
 def test_a_number_of_a_task(task, bad):
     assert bool(unusable(task)) == bad
 
@@ -282,8 +397,18 @@ def test_a_secret_as_it_is_bound(tmp_path):
     (tmp_path / "key").write_text(" abc \n")
     (tmp_path / "odd").write_bytes(b"\xff")
     (tmp_path / "naïve").write_text("naïve")
-    assert secret_of({}, {}) == "" and secret_of({"env": "K"}, {"K": " abc "}) == secret_of({"file": str(tmp_path / "key")}, {}) == "abc"
-    for binding in ({"env": "K"}, {"file": str(tmp_path / "none")}, {"file": str(tmp_path / "odd")}, {"file": str(tmp_path / "naïve")}):
+    assert (
+        secret_of({}, {}) == ""
+        and secret_of({"env": "K"}, {"K": " abc "})
+        == secret_of({"file": str(tmp_path / "key")}, {})
+        == "abc"
+    )
+    for binding in (
+        {"env": "K"},
+        {"file": str(tmp_path / "none")},
+        {"file": str(tmp_path / "odd")},
+        {"file": str(tmp_path / "naïve")},
+    ):
         with pytest.raises(Trouble):
             secret_of(binding, {})
     assert decoded("data:image/png;base64,aGk=") == decoded("aGk=\n") == b"hi"
@@ -291,14 +416,32 @@ def test_a_secret_as_it_is_bound(tmp_path):
         decoded("no base64!")
 
 
-@pytest.mark.parametrize(("pointer", "found"), [("", MISSING), ("/a/b", 1), ("/a/c", MISSING), ("/l/1", 3), ("/l/-1", 3), ("/l/9", MISSING), ("/l/x", MISSING), ("/x~1y", 4), ("/~0", 5), ("/a/b/c", MISSING)])
+@pytest.mark.parametrize(
+    ("pointer", "found"),
+    [
+        ("", MISSING),
+        ("/a/b", 1),
+        ("/a/c", MISSING),
+        ("/l/1", 3),
+        ("/l/-1", 3),
+        ("/l/9", MISSING),
+        ("/l/x", MISSING),
+        ("/x~1y", 4),
+        ("/~0", 5),
+        ("/a/b/c", MISSING),
+    ],
+)
 def test_a_pointer(pointer, found):
     assert at({"a": {"b": 1}, "l": [2, 3], "x/y": 4, "~": 5}, pointer) == found
 
 
 def test_something_put_at_a_pointer():
     body = {"a": {"b": 1}, "s": "text"}
-    assert put(body, "/a/c", 2) == {"a": {"b": 1, "c": 2}, "s": "text"} and put(body, "/s/x/y", 3)["s"] == {"x": {"y": 3}} and body == {"a": {"b": 1}, "s": "text"}
+    assert (
+        put(body, "/a/c", 2) == {"a": {"b": 1, "c": 2}, "s": "text"}
+        and put(body, "/s/x/y", 3)["s"] == {"x": {"y": 3}}
+        and body == {"a": {"b": 1}, "s": "text"}
+    )
 
 
 @pytest.mark.parametrize(("answer", "rule", "said"), [
@@ -310,14 +453,43 @@ def test_what_an_answer_says(answer, rule, said):
     assert (found.state, len(found.results)) == said
 
 
-@pytest.mark.parametrize(("value", "until"), [(None, 0.0), (True, 0.0), ("60", 160.0), (2e9, 2e9), (2e12, 2e9), ("1970-01-01T00:05:00Z", 300.0), ("1970-01-01T00:05:00", 300.0), ("Thu, 01 Jan 1970 00:05:00 GMT", 300.0), ("soon", 0.0), ([], 0.0), ("x, 99 y", 0.0)])
+@pytest.mark.parametrize(
+    ("value", "until"),
+    [
+        (None, 0.0),
+        (True, 0.0),
+        ("60", 160.0),
+        (2e9, 2e9),
+        (2e12, 2e9),
+        ("1970-01-01T00:05:00Z", 300.0),
+        ("1970-01-01T00:05:00", 300.0),
+        ("Thu, 01 Jan 1970 00:05:00 GMT", 300.0),
+        ("soon", 0.0),
+        ([], 0.0),
+        ("x, 99 y", 0.0),
+    ],
+)
 def test_until_when(value, until):
     assert expiry(value, 100.0) == until
 
 
-@pytest.mark.parametrize(("paid", "charged"), [(4, 4.0), ("1.50 EUR", 1.5), ("€2", 2.0), (-1, None), ("nan", None), ("1e5", 100000.0), (True, None), ({}, None)])
+@pytest.mark.parametrize(
+    ("paid", "charged"),
+    [
+        (4, 4.0),
+        ("1.50 EUR", 1.5),
+        ("€2", 2.0),
+        (-1, None),
+        ("nan", None),
+        ("1e5", 100000.0),
+        (True, None),
+        ({}, None),
+    ],
+)
 def test_a_charge(paid, charged):
-    assert told({"no": "t", "paid": paid}, ANSWER, 0.0).charged == charged and isinstance(told({}, ANSWER, 0.0), Told)
+    assert told({"no": "t", "paid": paid}, ANSWER, 0.0).charged == charged and isinstance(
+        told({}, ANSWER, 0.0), Told
+    )
 
 
 @pytest.mark.parametrize(("answer", "why"), [
@@ -332,7 +504,16 @@ def test_a_reason(answer, why):
 
 def jpeg(width=3, height=2, end=b"\xff\xd9"):
     frame = b"\xff\xc0" + struct.pack(">HBHHB", 11, 8, height, width, 1) + b"\1\x11\0"
-    return b"\xff\xd8\xff\xe0" + struct.pack(">H", 4) + b"ab" + b"\xff" + frame + b"\xff\xda\0\2" + b"data" + end
+    return (
+        b"\xff\xd8\xff\xe0"
+        + struct.pack(">H", 4)
+        + b"ab"
+        + b"\xff"
+        + frame
+        + b"\xff\xda\0\2"
+        + b"data"
+        + end
+    )
 
 
 def box(kind, body=b"", length=None):
@@ -379,7 +560,9 @@ def test_a_request_that_is_sent_on_to_where_nobody_is():
         link, _ = server.accept()
         link.recv(65536)
         server.close()
-        link.sendall(f"HTTP/1.1 307 X\r\nLocation: http://127.0.0.1:{port}/there\r\nContent-Length: 0\r\nConnection: close\r\n\r\n".encode())
+        link.sendall(
+            f"HTTP/1.1 307 X\r\nLocation: http://127.0.0.1:{port}/there\r\nContent-Length: 0\r\nConnection: close\r\n\r\n".encode()
+        )
         link.close()
 
     threading.Thread(target=serve, daemon=True).start()
@@ -388,7 +571,17 @@ def test_a_request_that_is_sent_on_to_where_nobody_is():
 
 
 def test_a_look_up_that_is_sent_on():
-    assert asked(lambda method, path, body: (302, {"Location": "/there"}, {}) if path != "/there" else (200, {}, {"no": "t1", "phase": "over"}), lambda client: client.ask("t1")).word == "over"
+    assert (
+        asked(
+            lambda method, path, body: (
+                (302, {"Location": "/there"}, {})
+                if path != "/there"
+                else (200, {}, {"no": "t1", "phase": "over"})
+            ),
+            lambda client: client.ask("t1"),
+        ).word
+        == "over"
+    )
 
 
 def test_a_service_that_can_be_asked_nothing_has_no_slips():

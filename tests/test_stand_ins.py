@@ -45,7 +45,9 @@ MOVING = [
 def count(text: str, unit: str, letters: int) -> int:
     """The same by another way: letter by letter, without the program's own patterns."""
     if unit == "bytes":
-        return sum(1 if ord(c) < 128 else 2 if ord(c) < 2048 else 3 if ord(c) < 65536 else 4 for c in text)
+        return sum(
+            1 if ord(c) < 128 else 2 if ord(c) < 2048 else 3 if ord(c) < 65536 else 4 for c in text
+        )
     if unit == "words":
         return len([w for w in text.split() if any(c.isalpha() or c.isdigit() for c in w)])
     if unit == "characters":
@@ -63,12 +65,17 @@ def count(text: str, unit: str, letters: int) -> int:
 
 def prompts(model: str, formula: str):
     for draw in (1, 2, 3):
-        composer = Composer(WORLD, Ask(formula, model, taste=Taste(detail="rich", draw=draw), pick=True), remarks=False)
+        composer = Composer(
+            WORLD,
+            Ask(formula, model, taste=Taste(detail="rich", draw=draw), pick=True),
+            remarks=False,
+        )
         example = composer.writer.formula.head.example
         free = {
             s: example[s]
             for s in example
-            if s in composer.writer.position and not composer.writer.rules[composer.writer.position[s]].facet
+            if s in composer.writer.position
+            and not composer.writer.rules[composer.writer.position[s]].facet
         }
         yield composer.compose(free if draw > 1 else example)
 
@@ -86,15 +93,21 @@ def test_a_stand_in(model):
                 ("request", json.dumps(made.request, ensure_ascii=False, separators=(",", ":"))),
             ):
                 limit = profile.limit(name)
-                assert not limit or count(text, limit.unit, limit.letters) <= limit.most, (name, *where)
+                assert not limit or count(text, limit.unit, limit.letters) <= limit.most, (
+                    name,
+                    *where,
+                )
             if profile.limit("text"):
-                assert prompt.used == count(prompt.words, profile.text_limit.unit, profile.text_limit.letters), where
+                assert prompt.used == count(
+                    prompt.words, profile.text_limit.unit, profile.text_limit.letters
+                ), where
             if profile.register == "nested":
                 assert isinstance(json.loads(prompt.text), dict), where
             else:
                 assert text_findings(prompt.text) == [], where
             assert (
-                "  " not in prompt.text and "{" not in prompt.text.replace("{", "", prompt.text.startswith("{"))
+                "  " not in prompt.text
+                and "{" not in prompt.text.replace("{", "", prompt.text.startswith("{"))
             ) or profile.register == "nested", where
             assert not [f for f in made.findings if f.kind == "error"], where
             json.loads(json.dumps(made.record))
@@ -124,13 +137,18 @@ def test_nested_form():
     composer = Composer(WORLD, Ask("photograph", "avocet-still"), remarks=False)
     made = composer.compose(composer.writer.formula.head.example)
     assert json.loads(made.prompt.text)["camera"] == {"lens": "85mm lens", "angle": "low angle"}
-    assert made.request["scene"] == made.prompt.text and made.request["leave_out"] == "illustration, heavy retouching"
+    assert (
+        made.request["scene"] == made.prompt.text
+        and made.request["leave_out"] == "illustration, heavy retouching"
+    )
 
 
 @pytest.mark.parametrize("model", sorted(WORLD.models()))
 def test_the_trial_finds_no_error(model):
     tried = try_model(WORLD, model)
-    assert len(tried) >= 10 and not [(t.sample, f) for t in tried for f in t.findings if f.kind == "error"]
+    assert len(tried) >= 10 and not [
+        (t.sample, f) for t in tried for f in t.findings if f.kind == "error"
+    ]
 
 
 HABITS = {
@@ -148,17 +166,26 @@ def test_between_them_they_have_every_habit():
     assert len(profiles) == 8
     for habit, wanted in WANTED.items():
         assert {HABITS[habit](p) for p in profiles} == wanted
-    assert {r.at for p in profiles for r in p.reference.values()} == {"front", "after", "place", "field"}
+    assert {r.at for p in profiles for r in p.reference.values()} == {
+        "front",
+        "after",
+        "place",
+        "field",
+    }
     assert {p.stress.per for p in profiles if p.stress} == {"phrase", "word"} and any(
         "{marks}" in p.stress.pattern for p in profiles if p.stress
     )
-    assert {m.text for p in profiles for m in p.menu.values()} == {"leaves", "stays"} and any(p.base for p in profiles)
+    assert {m.text for p in profiles for m in p.menu.values()} == {"leaves", "stays"} and any(
+        p.base for p in profiles
+    )
     assert (
         any(p.limits.reach for p in profiles)
         and any(p.limit("request") for p in profiles)
         and any(p.limit("whole") for p in profiles)
     )
-    assert {bool(p.rewriting.off) for p in profiles if p.rewriting} == {True, False} and any(p.silent for p in profiles)
+    assert {bool(p.rewriting.off) for p in profiles if p.rewriting} == {True, False} and any(
+        p.silent for p in profiles
+    )
     patterns = [p.write for profile in profiles for p in profile.parameter.values() if p.write]
     assert all(not re.match(r"--\w", pattern) for pattern in patterns)
 
@@ -170,16 +197,22 @@ def test_a_handle_a_picture_or_words(tmp_path):
     workspace = Workspace(None, [*folders.layers(None)[:1], folders.Layer("workspace", tmp_path)])
     said = {}
     for model in ("avocet-still", "sanderling-still", "dunlin-still", "whimbrel-motion"):
-        made = Composer(workspace, Ask("[a subject] on [a place]", model, manner=Manner()), remarks=False).compose(
-            {"subject": "@moth", "place": "quay"}
-        )
+        made = Composer(
+            workspace, Ask("[a subject] on [a place]", model, manner=Manner()), remarks=False
+        ).compose({"subject": "@moth", "place": "quay"})
         said[model] = (made.prompt.text, [r.value for r in made.prompt.around.references])
     assert (
         said["avocet-still"][1] == ["@moth9"]
-        and json.loads(said["avocet-still"][0])["picture" if "picture" in said["avocet-still"][0] else "subject"]
+        and json.loads(said["avocet-still"][0])[
+            "picture" if "picture" in said["avocet-still"][0] else "subject"
+        ]
     )
     assert said["sanderling-still"] == (
         "(see moth.png) Make one picture. The lamp-room keeper's dog on a quay. [[sq]]",
         ["moth.png"],
     )
-    assert said["dunlin-still"][1] == [] and "dog" in said["dunlin-still"][0] and said["whimbrel-motion"][1] == []
+    assert (
+        said["dunlin-still"][1] == []
+        and "dog" in said["dunlin-still"][0]
+        and said["whimbrel-motion"][1] == []
+    )

@@ -1,4 +1,6 @@
-"""Trains what tells the words round a wish from the wish, from training/frames.txt: python -m training.frames [--folds N [--show]]."""
+"""Trains what tells the words round a wish from the wish, from training/frames.txt: python -m
+training.frames [--folds N [--show]].
+"""
 
 import argparse
 import json
@@ -33,12 +35,30 @@ def unbraced(line: str) -> Marked:
 
 
 def wishes(lines: Sequence[str], prompts: Sequence[str], rnd: random.Random) -> list[Marked]:
-    """The wishes of lines of the file: as they are; a beginning (>), an end (<), what asks for more (+) and what is reported before (@) with several things; a framed one with other things and other ends, too; and `prompts` that are all picture."""
+    """The wishes of lines of the file: as they are; a beginning (>), an end (<), what asks for more
+    (+) and what is reported before (@) with several things; a framed one with other things and
+    other ends, too; and `prompts` that are all picture.
+    """
     plain = [line for line in lines if line[0] not in "><+@"]
-    things = [line for line in plain if "{" not in line and re.match(r"(?:an?|two|three|my|the) ", line)]
-    begun = [re.match(r"\{[^{}]*\}", line)[0] for line in plain if re.match(r"\{[^{}]*\} (?:an?|two|three|the|my) [^{}]*$", line)]
-    things += [text[:1].lower() + text[1:] for text in prompts if re.match(r"(?:An?|Two|Three|The|My) ", text) and len(text) < 90]
-    bare = [text for text in prompts if not re.match(r"(?:An?|The|I|We|It|He|She|They|There|In|On|At) ", text, re.I) and len(text) < 110]
+    things = [
+        line for line in plain if "{" not in line and re.match(r"(?:an?|two|three|my|the) ", line)
+    ]
+    begun = [
+        re.match(r"\{[^{}]*\}", line)[0]
+        for line in plain
+        if re.match(r"\{[^{}]*\} (?:an?|two|three|the|my) [^{}]*$", line)
+    ]
+    things += [
+        text[:1].lower() + text[1:]
+        for text in prompts
+        if re.match(r"(?:An?|Two|Three|The|My) ", text) and len(text) < 90
+    ]
+    bare = [
+        text
+        for text in prompts
+        if not re.match(r"(?:An?|The|I|We|It|He|She|They|There|In|On|At) ", text, re.I)
+        and len(text) < 110
+    ]
     ends = [line[2:] for line in lines if line.startswith("< ")]
     found = [*plain, *prompts]
     for line in lines:
@@ -48,14 +68,32 @@ def wishes(lines: Sequence[str], prompts: Sequence[str], rnd: random.Random) -> 
                 if line[-1] == ":" or rnd.random() < 0.2:
                     found.append(f"{{{line[2:]}}} {rnd.choice(bare)}")
             elif line.startswith("< "):
-                found.append(f"{thing.rstrip('.')}{{{line[2:]}}}" if line[2] == "," else f"{thing}{rnd.choice([' ', ', ', '. ', '! '])}{{{line[2:]}}}")
+                found.append(
+                    f"{thing.rstrip('.')}{{{line[2:]}}}"
+                    if line[2] == ","
+                    else f"{thing}{rnd.choice([' ', ', ', '. ', '! '])}{{{line[2:]}}}"
+                )
             elif line.startswith("+ "):
-                found.append(f"{thing.rstrip('.')}, {{{line[2:]}}} {rnd.choice(things).rstrip('.')}")
-    openers = [line[2:] for line in lines if line.startswith("> ") and re.match(r"(?:can|could|would|i|i'd|please|what|how|so|make|draw|need|want|show|we|looking|any) ?", line[2:])]
+                found.append(
+                    f"{thing.rstrip('.')}, {{{line[2:]}}} {rnd.choice(things).rstrip('.')}"
+                )
+    openers = [
+        line[2:]
+        for line in lines
+        if line.startswith("> ")
+        and re.match(
+            r"(?:can|could|would|i|i'd|please|what|how|so|make|draw|need|want|show|we|looking|any) ?",  # noqa: E501
+            line[2:],
+        )
+    ]
     for line in lines:
         for thing in rnd.sample(things, THINGS) if line[0] == "@" else ():
             opener = rnd.choice(openers)
-            found.append(f"{{{line[2:]}}} {{{opener[:1].upper() + opener[1:] if line[-1] == '.' and rnd.random() < 0.6 else opener}}} {thing}")
+            found.append(
+                f"{{{line[2:]}}}"
+                f" {{{opener[:1].upper() + opener[1:] if line[-1] == '.' and rnd.random() < 0.6 else opener}}}"  # noqa: E501
+                f" {thing}"
+            )
     for frame in begun:
         found += [f"{frame} {thing}" for thing in rnd.sample(things, 2)]
         found.append(f"{frame} {rnd.choice(things).rstrip('.')} {{{rnd.choice(ends)}}}")
@@ -65,14 +103,28 @@ def wishes(lines: Sequence[str], prompts: Sequence[str], rnd: random.Random) -> 
 def all_picture(lines: Sequence[str]) -> list[str]:
     """The marked prompts of one line that are not among the lines."""
     known = {_said(unbraced(line)[0]) for line in lines}
-    texts = [json.loads(line)["text"] for path in sorted(HERE.glob("*.jsonl")) for line in path.read_text("utf-8").splitlines()]
-    return [text for text in texts if _said(text) not in known and len(words_of(text)) <= MOST and "\n" not in text]
+    texts = [
+        json.loads(line)["text"]
+        for path in sorted(HERE.glob("*.jsonl"))
+        for line in path.read_text("utf-8").splitlines()
+    ]
+    return [
+        text
+        for text in texts
+        if _said(text) not in known and len(words_of(text)) <= MOST and "\n" not in text
+    ]
 
 
 def often(lines: Sequence[str]) -> frozenset[str]:
     """The words that are in the frames of several lines."""
-    counts = Counter(word for line in lines for word in {word.text for piece in _frames(line) for word in words_of(piece)})
-    return frozenset(word for word, number in counts.items() if number >= OFTEN and word[0].isalnum())
+    counts = Counter(
+        word
+        for line in lines
+        for word in {word.text for piece in _frames(line) for word in words_of(piece)}
+    )
+    return frozenset(
+        word for word, number in counts.items() if number >= OFTEN and word[0].isalnum()
+    )
 
 
 def _frames(line: str) -> list[str]:
@@ -88,7 +140,11 @@ def groups_of(marked: Marked, known: frozenset[str]) -> Iterator[Group]:
     """The choices at each place of a wish, and the right one."""
     text, stretches = marked
     words = words_of(text)
-    framed = {n for n, word in enumerate(words) if any(start <= word.start < stop for start, stop in stretches)}
+    framed = {
+        n
+        for n, word in enumerate(words)
+        if any(start <= word.start < stop for start, stop in stretches)
+    }
     for place in places(words):
         if place.begin in framed and place.begin - 1 in framed and place.begin:
             continue  # within the frame before it
@@ -112,14 +168,27 @@ def _length(place: FramePlace, framed: set[int], many: int) -> int:
 def trained(marked: Sequence[Marked], known: frozenset[str], prior: float = PRIOR) -> Frames:
     """The weights of features of a choice."""
     groups = [group for one in marked for group in groups_of(one, known)]
-    return Frames(Scorer.of(("frame",), fit_choices([choices for choices, _ in groups], [right for _, right in groups], 2, prior)), known)
+    return Frames(
+        Scorer.of(
+            ("frame",),
+            fit_choices(
+                [choices for choices, _ in groups], [right for _, right in groups], 2, prior
+            ),
+        ),
+        known,
+    )
 
 
 def right(marked: Marked, frames: Frames) -> bool:
     """Is the frame of a wish found as it was marked, its marks apart?"""
 
     def picture(stretches: Sequence[tuple[int, int]]) -> list[str]:
-        return [word.text for word in words_of(marked[0]) if word.text[0].isalnum() and not any(start <= word.start < stop for start, stop in stretches)]
+        return [
+            word.text
+            for word in words_of(marked[0])
+            if word.text[0].isalnum()
+            and not any(start <= word.start < stop for start, stop in stretches)
+        ]
 
     return picture(frames.found(marked[0])) == picture(marked[1])
 
@@ -128,24 +197,39 @@ def left_out(lines: Sequence[str], prompts: Sequence[str], folds: int, show: boo
     """Print how many frames are found in lines and prompts that were not learned from."""
     counts: Counter[tuple[str, bool]] = Counter()
     for fold in range(folds):
-        kept, kept_prompts = ([line for n, line in enumerate(every) if n % folds != fold] for every in (lines, prompts))
+        kept, kept_prompts = (
+            [line for n, line in enumerate(every) if n % folds != fold]
+            for every in (lines, prompts)
+        )
         frames = trained(wishes(kept, kept_prompts, random.Random(SEED)), often(kept))
-        tested = [("line", unbraced(line)) for line in lines[fold::folds] if line[0] not in "><+@"] + [("marked prompt", (text, [])) for text in prompts[fold::folds]]
+        tested = [
+            ("line", unbraced(line)) for line in lines[fold::folds] if line[0] not in "><+@"
+        ] + [("marked prompt", (text, [])) for text in prompts[fold::folds]]
         for kind, (text, stretches) in tested:
             found = right((text, stretches), frames)
             counts["framed line" if stretches else kind, found] += 1
             if show and not found:
-                print(f"  {text}\n    is:  {[text[a:b] for a, b in frames.found(text)]}\n    was: {[text[a:b] for a, b in stretches]}")
+                print(
+                    f"  {text}\n    is:  {[text[a:b] for a, b in frames.found(text)]}\n    was:"
+                    f" {[text[a:b] for a, b in stretches]}"
+                )
     for kind in sorted({kind for kind, _ in counts}):
         print(f"{kind}: {counts[kind, True]} of {counts[kind, True] + counts[kind, False]}")
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="python -m training.frames", description=__doc__)
-    parser.add_argument("--folds", type=int, default=0, help="leave each N-th line out in turn: how often is its frame found?")
+    parser.add_argument(
+        "--folds",
+        type=int,
+        default=0,
+        help="leave each N-th line out in turn: how often is its frame found?",
+    )
     parser.add_argument("--show", action="store_true", help="show what was not found")
     asked = parser.parse_args()
-    lines = [line for line in FILE.read_text("utf-8").splitlines() if line and not line.startswith("#")]
+    lines = [
+        line for line in FILE.read_text("utf-8").splitlines() if line and not line.startswith("#")
+    ]
     prompts = all_picture(lines)
     if asked.folds:
         left_out(lines, prompts, asked.folds, asked.show)

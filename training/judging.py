@@ -1,4 +1,6 @@
-"""How well a reader reads prompts that were marked by hand: what docs/evidence/reading.md tells of it."""
+"""How well a reader reads prompts that were marked by hand: what docs/evidence/reading.md tells of
+it.
+"""
 
 from collections import Counter
 from collections.abc import Callable, Iterable
@@ -10,16 +12,24 @@ from training.marked_prompts import Example
 
 # Facets between which careful people differ: a part of one is near, not wrong, as another.
 KIN = (
-    "subject animal food object architecture close-detail creature-feature", "lighting light-quality", "pose action", "ambience sound-effect",
-    "setting background", "palette colour-grade", "medium technique design-style genre", "texture material finish",
-)  # fmt: skip
+    "subject animal food object architecture close-detail creature-feature",
+    "lighting light-quality",
+    "pose action",
+    "ambience sound-effect",
+    "setting background",
+    "palette colour-grade",
+    "medium technique design-style genre",
+    "texture material finish",
+)
 _OTHERS = {facet: frozenset(group.split()) for group in KIN for facet in group.split()}
 APART = ("time",)  # read by the grammar of the outside
 
 
 class Figures(NamedTuple):
-    """Counts of parts: all, read right (a fair facet for half of the letters or more), exactly, near (of the same kin); of negative text all
-    and right; what was taken for what; (sure, right) of each part that was found; parts read wrong, with what was said."""
+    """Counts of parts: all, read right (a fair facet for half of the letters or more), exactly,
+    near (of the same kin); of negative text all and right; what was taken for what; (sure, right)
+    of each part that was found; parts read wrong, with what was said.
+    """
 
     parts: int
     right: int
@@ -32,7 +42,9 @@ class Figures(NamedTuple):
     wrong: list[tuple[tuple[str, ...], str, str]]
 
 
-def judged(examples: Iterable[Example], read: Callable[[WordRow, Read], list[FoundPart]]) -> Figures:
+def judged(
+    examples: Iterable[Example], read: Callable[[WordRow, Read], list[FoundPart]]
+) -> Figures:
     """Read all examples and count."""
     parts = right = exact = near = negative = negative_right = 0
     mistaken: Counter[tuple[str, str]] = Counter()
@@ -50,7 +62,13 @@ def judged(examples: Iterable[Example], read: Callable[[WordRow, Read], list[Fou
         fair_at = {i: fair for a, b, fair in example.parts for i in range(a, b)}
         for part in found:
             inside = range(part.first, part.stop)
-            sure.append((part.sure, 2 * _letters(words, (i for i in inside if part.facet in fair_at.get(i, ()))) >= _letters(words, inside)))
+            sure.append(
+                (
+                    part.sure,
+                    2 * _letters(words, (i for i in inside if part.facet in fair_at.get(i, ())))
+                    >= _letters(words, inside),
+                )
+            )
         for a, b, fair in example.parts:
             if fair[0] in APART:
                 continue
@@ -61,7 +79,9 @@ def judged(examples: Iterable[Example], read: Callable[[WordRow, Read], list[Fou
                 continue
             parts, right = parts + 1, right + good
             exact += whole.get((a, b)) in fair
-            near += _letters(words, (i for i in range(a, b) if _kin(label.get(i, "-"), fair))) >= half
+            near += (
+                _letters(words, (i for i in range(a, b) if _kin(label.get(i, "-"), fair))) >= half
+            )
             if not good:
                 said = Counter(label.get(i, "-") for i in range(a, b)).most_common(1)[0][0]
                 mistaken[fair[0], said] += 1
@@ -78,7 +98,9 @@ def _letters(words, places: Iterable[int]) -> int:
 
 
 def reliability(found: Iterable[tuple[float, bool]]) -> list[tuple[float, int, float]]:
-    """Of what is called so and so sure (in tenths), how many parts there are, and which share is right."""
+    """Of what is called so and so sure (in tenths), how many parts there are, and which share is
+    right.
+    """
     bins: dict[int, list[bool]] = {}
     for sure, right in found:
         bins.setdefault(min(9, int(sure * 10)), []).append(right)

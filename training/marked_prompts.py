@@ -1,4 +1,6 @@
-"""Prompts marked by hand: one JSON object a line, `text` and `parts`, each `[words, facets]` in the order of the text (docs/evidence/training.md)."""
+"""Prompts marked by hand: one JSON object a line, `text` and `parts`, each `[words, facets]` in the
+order of the text (docs/evidence/training.md).
+"""
 
 import json
 from collections.abc import Sequence
@@ -33,8 +35,14 @@ class Marked(NamedTuple):
 
 
 def read_marked(path: Path) -> list[Marked]:
-    """The prompts of one file, which is one hand. Raises ValueError if words of a part are not in the text."""
-    return [_marked(path.stem, json.loads(line)) for line in path.read_text("utf-8").splitlines() if line.strip()]
+    """The prompts of one file, which is one hand. Raises ValueError if words of a part are not in
+    the text.
+    """
+    return [
+        _marked(path.stem, json.loads(line))
+        for line in path.read_text("utf-8").splitlines()
+        if line.strip()
+    ]
 
 
 def _marked(hand: str, record: dict) -> Marked:
@@ -49,8 +57,9 @@ def _marked(hand: str, record: dict) -> Marked:
 
 
 class Example(NamedTuple):
-    """A stretch of a marked prompt, with its parts as rows of words: (first, after the last, facets); what the stretches before it have; how
-    much it counts."""
+    """A stretch of a marked prompt, with its parts as rows of words: (first, after the last,
+    facets); what the stretches before it have; how much it counts.
+    """
 
     stretch: WordRow
     parts: tuple[tuple[int, int, tuple[str, ...]], ...]
@@ -66,21 +75,33 @@ class Example(NamedTuple):
         return read
 
 
-def examples(prompt: Marked, knowledge: WordKnowledge, profiles: Sequence[Profile]) -> list[Example]:
+def examples(
+    prompt: Marked, knowledge: WordKnowledge, profiles: Sequence[Profile]
+) -> list[Example]:
     """What a prompt teaches, stretch by stretch."""
     found = []
     read = NOTHING_YET
     for stretch, _ in stretches(prompt.text, outside(prompt.text, profiles), knowledge):
         parts = []
         for mark in prompt.marks:
-            inside = [i for i, w in enumerate(stretch.words) if w.start < mark.stop and w.stop > mark.start]
+            inside = [
+                i
+                for i, w in enumerate(stretch.words)
+                if w.start < mark.stop and w.stop > mark.start
+            ]
             while inside and not stretch.words[inside[-1]].is_word:
                 inside.pop()
             while inside and not stretch.words[inside[0]].is_word:
                 inside.pop(0)
-            if inside and mark.facets[0] not in OUTSIDE and (not parts or inside[0] >= parts[-1][1]):
+            if (
+                inside
+                and mark.facets[0] not in OUTSIDE
+                and (not parts or inside[0] >= parts[-1][1])
+            ):
                 parts.append((inside[0], inside[-1] + 1, mark.facets))
-        found.append(Example(stretch, tuple(parts), read, OWN if prompt.hand.startswith("own") else 1.0))
+        found.append(
+            Example(stretch, tuple(parts), read, OWN if prompt.hand.startswith("own") else 1.0)
+        )
         read = found[-1].read_before(len(stretch.words))
     return found
 

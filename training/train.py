@@ -15,14 +15,25 @@ from training.maxent import fit
 EDGES = [BEGIN, INSIDE, OUT]
 Alone = tuple[WordRow, str]  # a text by itself, and its facet
 BEST, REST = 0.7, 0.3  # how the mass of a part is shared: the best facet, all other fair ones
-NAME, PHRASE = 0.3, 0.6  # what a name of the vocabulary and a part by itself count beside a part of a prompt
+NAME, PHRASE = (
+    0.3,
+    0.6,
+)  # what a name of the vocabulary and a part by itself count beside a part of a prompt
 # Kinds of features, by the letters before "=".
 KINDS = {
-    "senses of words": frozenset("c c- c+ hc kc p,c fc 1c -c".split()), "names of the vocabulary": frozenset("v v# vd hv".split()),
-    "words of the trade": frozenset("t t+ th kt".split()), "parts of speech": frozenset("g g- g+ g# g9".split()), "the verb of the stretch": frozenset({"va"}),
-    "what was read before": frozenset("r r- r1 rs rs1 rs- rh".split()), "the words themselves": frozenset("w w- w+ w-- w++ w-w ww+ e3 e2 hy h h1 9 9+ kh 1 - + -1".split()),
-    "what leads, and where it stands": frozenset("p k k# k1 k0 ki kj s0 si at".split()), "capitals": frozenset({"cap"}), "labels and quotation marks": frozenset("l q".split()),
-}  # fmt: skip
+    "senses of words": frozenset("c c- c+ hc kc p,c fc 1c -c".split()),
+    "names of the vocabulary": frozenset("v v# vd hv".split()),
+    "words of the trade": frozenset("t t+ th kt".split()),
+    "parts of speech": frozenset("g g- g+ g# g9".split()),
+    "the verb of the stretch": frozenset({"va"}),
+    "what was read before": frozenset("r r- r1 rs rs1 rs- rh".split()),
+    "the words themselves": frozenset(
+        "w w- w+ w-- w++ w-w ww+ e3 e2 hy h h1 9 9+ kh 1 - + -1".split()
+    ),
+    "what leads, and where it stands": frozenset("p k k# k1 k0 ki kj s0 si at".split()),
+    "capitals": frozenset({"cap"}),
+    "labels and quotation marks": frozenset("l q".split()),
+}
 WRONG = 6  # wrong rows of words for each right one
 
 
@@ -31,14 +42,21 @@ def shares(facets: Sequence[str], weight: float = 1.0) -> dict[str, float]:
     facets = list(dict.fromkeys(facets))
     if len(facets) == 1:
         return {facets[0]: weight}
-    return {facet: weight * (BEST if i == 0 else REST / (len(facets) - 1)) for i, facet in enumerate(facets)}
+    return {
+        facet: weight * (BEST if i == 0 else REST / (len(facets) - 1))
+        for i, facet in enumerate(facets)
+    }
 
 
 def wrong_parts(example: Example, chance: random.Random) -> list[tuple[int, int]]:
-    """Rows of words that are no part, but could be one: from and to where parts begin and end, or where a word leads on."""
+    """Rows of words that are no part, but could be one: from and to where parts begin and end, or
+    where a word leads on.
+    """
     words = example.stretch.words
     edges = {0, len(words)} | {x for part in example.parts for x in part[:2]}
-    edges |= {i + 1 for i, w in enumerate(words) if not w.is_word} | {i for i, w in enumerate(words) if not w.is_word or is_lead(w.low)}
+    edges |= {i + 1 for i, w in enumerate(words) if not w.is_word} | {
+        i for i, w in enumerate(words) if not w.is_word or is_lead(w.low)
+    }
     edges |= set(chance.sample(range(len(words) + 1), min(len(words) // 4, len(words))))
     ordered = sorted(edges)
     right = {part[:2] for part in example.parts}
@@ -56,14 +74,18 @@ def wrong_parts(example: Example, chance: random.Random) -> list[tuple[int, int]
 
 
 def _unnamed(features: list[str]) -> list[str]:
-    """Features without those that know the name: what is learned from a name is to hold for others."""
+    """Features without those that know the name: what is learned from a name is to hold for
+    others.
+    """
     return [f for f in features if f[0] not in "vt" and not f.startswith(("hv", "kt"))]
 
 
 def of_part(stretch: WordRow, a: int, b: int, read: Read | None = None) -> list[str]:
     """All features of words as one part."""
     inside = [stretch.of_inside(i) for i in range(a, b)]
-    return stretch.spelled([*stretch.of_part(a, b), *inside, *(stretch.of_history(a, read) if read else ())])
+    return stretch.spelled(
+        [*stretch.of_part(a, b), *inside, *(stretch.of_history(a, read) if read else ())]
+    )
 
 
 class Cases:
@@ -75,7 +97,11 @@ class Cases:
         self.shares: list[dict[str, float]] = []
 
     def add(self, row: Sequence[str], shares: dict[str, float]) -> None:
-        self.rows.append([feature for feature in row if feature.split("=", 1)[0] not in self._left_out] if self._left_out else row)
+        self.rows.append(
+            [feature for feature in row if feature.split("=", 1)[0] not in self._left_out]
+            if self._left_out
+            else row
+        )
         self.shares.append(shares)
 
 
@@ -83,20 +109,31 @@ Spans = list[tuple[int, int]]
 
 
 def trained(
-    hands: Mapping[str, Sequence[Example]], names: Sequence[Alone] = (), phrases: Sequence[Alone] = (), prior: float = 1.0, rounds: int = 60
+    hands: Mapping[str, Sequence[Example]],
+    names: Sequence[Alone] = (),
+    phrases: Sequence[Alone] = (),
+    prior: float = 1.0,
+    rounds: int = 60,
 ) -> PartsModel:
-    """A model made from the examples of some hands. `names`: names of the vocabulary and words of the trade; `phrases`: parts by themselves;
-    each as a text of its own.
+    """A model made from the examples of some hands. `names`: names of the vocabulary and words of
+    the trade; `phrases`: parts by themselves; each as a text of its own.
 
-    It is made twice: what a model of one half of the hands reads wrong in the other half is shown to the second as what is no part, and how
-    often such a model is right says how sure the second may be.
+    It is made twice: what a model of one half of the hands reads wrong in the other half is shown
+    to the second as what is no part, and how often such a model is right says how sure the second
+    may be.
     """
     examples = [example for hand in sorted(hands) for example in hands[hand]]
     half = [n % 2 for n, hand in enumerate(sorted(hands)) for _ in hands[hand]]
     mistakes: dict[int, Spans] = {}
     sure: list[tuple[float, bool]] = []
     for mine in (0, 1):
-        model = fitted([e for e, own in zip(examples, half, strict=True) if own == mine], names, phrases, prior, rounds // 2)
+        model = fitted(
+            [e for e, own in zip(examples, half, strict=True) if own == mine],
+            names,
+            phrases,
+            prior,
+            rounds // 2,
+        )
         others = [n for n, own in enumerate(half) if own != mine]
         mistakes |= {n: misread(model, examples[n]) for n in others}
         sure += judged((examples[n] for n in others if examples[n].weight == 1), model.read).sure
@@ -106,8 +143,10 @@ def trained(
 
 
 def calibrated(found: Sequence[tuple[float, bool]], bins: int = 20) -> list[tuple[float, float]]:
-    """How often parts are right by what their model has for them: points of a line that never falls. Bins of as many parts each, those that
-    fall joined with the one before (pool adjacent violators; Ayer et al. 1955)."""
+    """How often parts are right by what their model has for them: points of a line that never
+    falls. Bins of as many parts each, those that fall joined with the one before (pool adjacent
+    violators; Ayer et al. 1955).
+    """
     ordered = sorted(found)
     size = max(1, len(ordered) // bins)
     pools: list[list[tuple[float, bool]]] = []
@@ -115,7 +154,10 @@ def calibrated(found: Sequence[tuple[float, bool]], bins: int = 20) -> list[tupl
         pools.append(ordered[at : at + size])
         while len(pools) > 1 and _share(pools[-2]) >= _share(pools[-1]):
             pools[-2:] = [pools[-2] + pools[-1]]
-    return [(round(sum(raw for raw, _ in pool) / len(pool), 4), round(_share(pool), 3)) for pool in pools]
+    return [
+        (round(sum(raw for raw, _ in pool) / len(pool), 4), round(_share(pool), 3))
+        for pool in pools
+    ]
 
 
 def _share(pool: Sequence[tuple[float, bool]]) -> float:
@@ -125,14 +167,25 @@ def _share(pool: Sequence[tuple[float, bool]]) -> float:
 def misread(model: PartsModel, example: Example) -> Spans:
     """The rows of words that a model takes for parts, and that are none."""
     right = {part[:2] for part in example.parts}
-    return [(p.first, p.stop) for p in model.read(example.stretch, example.before) if (p.first, p.stop) not in right]
+    return [
+        (p.first, p.stop)
+        for p in model.read(example.stretch, example.before)
+        if (p.first, p.stop) not in right
+    ]
 
 
 def fitted(
-    examples: Sequence[Example], names: Sequence[Alone], phrases: Sequence[Alone], prior: float, rounds: int, mistakes: Mapping[int, Spans] = {},
+    examples: Sequence[Example],
+    names: Sequence[Alone],
+    phrases: Sequence[Alone],
+    prior: float,
+    rounds: int,
+    mistakes: Mapping[int, Spans] = {},
     without: str = "",
 ) -> PartsModel:
-    """A model made once. `mistakes`: by example, rows of words that are no parts; `without`: a kind of features (`KINDS`) that is left out."""
+    """A model made once. `mistakes`: by example, rows of words that are no parts; `without`: a kind
+    of features (`KINDS`) that is left out.
+    """
     chance = random.Random(1)
     words, edges, parts = Cases(without), Cases(without), Cases(without)
     for number, example in enumerate(examples):
@@ -163,7 +216,11 @@ def fitted(
     tasks = ((words, [OUT, *facets]), (edges, EDGES), (parts, kinds))
     with ProcessPoolExecutor(2, get_context("fork")) as pool:
         by_facet, by_edge, by_part = [
-            future.result() for future in [pool.submit(fit, cases.rows, cases.shares, labels, 2, prior, rounds) for cases, labels in tasks]
+            future.result()
+            for future in [
+                pool.submit(fit, cases.rows, cases.shares, labels, 2, prior, rounds)
+                for cases, labels in tasks
+            ]
         ]
     both = {feature: (*row, *by_edge[feature]) for feature, row in by_facet.items()}
     return PartsModel(Scorer.of([OUT, *facets, *EDGES], both), Scorer.of(kinds, by_part))

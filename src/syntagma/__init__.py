@@ -1,6 +1,7 @@
 """Syntagma: prompts for image and video generators, built from formulas and vocabularies.
 
-As a library: `from syntagma import Workspace, Ask, Composer, Family, Wish, Design, Vary, Trouble, Refused, BadFills, TooLong`.
+As a library: `from syntagma import Workspace, Ask, Composer, Family, Wish, Design, Vary, Trouble,
+Refused, BadFills, TooLong`.
 """
 
 from importlib import import_module
@@ -30,7 +31,9 @@ __all__ = ["__version__", *_WHERE]
 
 
 def __getattr__(name: str) -> object:
-    """The documented names of the library, each imported when it is first asked for, so a command pays for none."""
+    """The documented names of the library, each imported when it is first asked for, so a command
+    pays for none.
+    """
     if name not in _WHERE:
         raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
     module, _, found = _WHERE[name].partition(":")

@@ -12,7 +12,9 @@ from tests.commands.program import good, printed, run
 
 @contextmanager
 def serving(server):
-    thread = threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True)
+    thread = threading.Thread(
+        target=server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True
+    )
     thread.start()
     try:
         yield server
@@ -58,12 +60,16 @@ class _Asked(BaseHTTPRequestHandler):
     do_GET = do_POST = do_DELETE = do_PUT = _any
 
 
-PNG = base64.b64decode("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==")
+PNG = base64.b64decode(
+    "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
+)
 
 
 def model(folder, address, service):
     (folder / "models").mkdir(exist_ok=True)
-    (folder / "models" / "other.toml").write_text(f'media = "image"\n[price]\namount = 2\n[request]\nprompt = "{{text}}"\n[service]\naddress = "{address}"\nevery = 0.05\npatience = 2\n{service}')
+    (folder / "models" / "other.toml").write_text(
+        f'media = "image"\n[price]\namount = 2\n[request]\nprompt = "{{text}}"\n[service]\naddress = "{address}"\nevery = 0.05\npatience = 2\n{service}'
+    )
     (folder / "o.jsonl").write_text(json.dumps({"text": "A hen.", "model": "other"}) + "\n")
     good(folder, "service", "add", address, "--no-secret")
     good(folder, "sheet", "new", "o", "o.jsonl")
@@ -86,5 +92,7 @@ def one(folder, looks=8):
     return shown(folder, "o")[0], sent
 
 
-AT_ONCE = '[service.answer]\nresults = "/images"\ndata = "/b64"\nwrong = "/error"\ncharged = "/cost"\n'
+AT_ONCE = (
+    '[service.answer]\nresults = "/images"\ndata = "/b64"\nwrong = "/error"\ncharged = "/cost"\n'
+)
 POLLED = 'state = { path = "/jobs/{task}" }\n[service.answer]\ntask = "/job"\nstate = "/status"\nresults = "/output"\naddress = "/href"\nexpires = "/until"\nwaiting = ["running"]\ndone = ["ok"]\nfailed = ["bad"]\nwrong = "/error"\n'

@@ -14,7 +14,12 @@ PROGRAM = str(Path(sys.executable).with_name("syntagma"))
 
 
 def environment(folder: Path) -> dict[str, str]:
-    return {**os.environ, "SYNTAGMA_HOME": str(folder / "own"), "NO_COLOR": "1", "SYNTAGMA_TRACE": "1"}
+    return {
+        **os.environ,
+        "SYNTAGMA_HOME": str(folder / "own"),
+        "NO_COLOR": "1",
+        "SYNTAGMA_TRACE": "1",
+    }
 
 
 def heard() -> None:
@@ -43,7 +48,11 @@ def run(folder: Path, *words: str, given: str | bytes = b"", screen: bool = Fals
     is a terminal. JSON that it prints is held against the schemas that ship."""
     from syntagma.cli import main
 
-    streams = [io.TextIOWrapper(io.BytesIO(given.encode() if isinstance(given, str) else given), encoding="utf-8")]
+    streams = [
+        io.TextIOWrapper(
+            io.BytesIO(given.encode() if isinstance(given, str) else given), encoding="utf-8"
+        )
+    ]
     kinds = (_Screen if screen else io.TextIOWrapper, io.TextIOWrapper)
     streams += [kind(io.BytesIO(), encoding="utf-8", write_through=True) for kind in kinds]
     with _within(folder, streams):
@@ -61,7 +70,9 @@ def fits(words: tuple[str, ...], value: object) -> str:
     """The shape of what a call with --json printed; raises AssertionError where it is not one of those that its help promises."""
     from syntagma.cli.commands import parser_of
 
-    parser, _, _ = parser_of(words[0], list(words[1:])) if " " not in words[0] else parser_of("compose", [])
+    parser, _, _ = (
+        parser_of(words[0], list(words[1:])) if " " not in words[0] else parser_of("compose", [])
+    )
     wrong = []
     for shape in parser.shapes:
         error = next(_validator(shape).iter_errors(value), None)

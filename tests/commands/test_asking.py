@@ -25,20 +25,37 @@ def test_answers(tmp_path, answers, text):
 
 
 def test_pick_suits_and_picks_another_each_time(tmp_path):
-    once = run(tmp_path, "compose", "poster", "--ask", given="linocut\n\nharbour pilot\npick\n\n").stderr
-    twice = run(tmp_path, "compose", "poster", "--ask", given="linocut\n\nharbour pilot\npick\npick\n\n").stderr
+    once = run(
+        tmp_path, "compose", "poster", "--ask", given="linocut\n\nharbour pilot\npick\n\n"
+    ).stderr
+    twice = run(
+        tmp_path, "compose", "poster", "--ask", given="linocut\n\nharbour pilot\npick\npick\n\n"
+    ).stderr
     one, other = (re.search(r"action='([^']*)'", said)[1] for said in (once, twice))
     assert one != other
 
 
 def test_what_is_given_is_not_asked_for(tmp_path):
-    done = run(tmp_path, "compose", "poster", "medium=linocut", "subject=ferry", "trait=", "--ask", given="easing off its berth\n")
+    done = run(
+        tmp_path,
+        "compose",
+        "poster",
+        "medium=linocut",
+        "subject=ferry",
+        "trait=",
+        "--ask",
+        given="easing off its berth\n",
+    )
     assert done.stdout.startswith("A linocut of a ferry easing off its berth.")
 
 
 def test_nothing_answered_leaves_what_is_needed_blank(tmp_path):
     done = run(tmp_path, "compose", "poster", "--ask", given="")
-    assert done.returncode == 2 and "subject: this slot must be filled" in done.stderr and done.stdout == ""
+    assert (
+        done.returncode == 2
+        and "subject: this slot must be filled" in done.stderr
+        and done.stdout == ""
+    )
 
 
 def test_a_wrong_count_is_asked_again(tmp_path):
@@ -50,7 +67,15 @@ def test_a_wrong_count_is_asked_again(tmp_path):
 def test_in_a_terminal(tmp_path):
     env = environment(tmp_path) | {"TERM": "xterm-256color"}
     good(tmp_path, "term", "star", "etching")
-    child = pexpect.spawn(PROGRAM, ["compose", "poster", "--ask"], cwd=tmp_path, env=env, dimensions=(30, 120), encoding="utf-8", timeout=30)
+    child = pexpect.spawn(
+        PROGRAM,
+        ["compose", "poster", "--ask"],
+        cwd=tmp_path,
+        env=env,
+        dimensions=(30, 120),
+        encoding="utf-8",
+        timeout=30,
+    )
     child.expect("1 of 10")
     child.expect("medium")
     child.send("etch")
@@ -71,7 +96,14 @@ def test_in_a_terminal(tmp_path):
 
 
 def test_stopped(tmp_path):
-    child = pexpect.spawn(PROGRAM, ["compose", "poster", "--ask"], cwd=tmp_path, env=environment(tmp_path), encoding="utf-8", timeout=30)
+    child = pexpect.spawn(
+        PROGRAM,
+        ["compose", "poster", "--ask"],
+        cwd=tmp_path,
+        env=environment(tmp_path),
+        encoding="utf-8",
+        timeout=30,
+    )
     child.expect("medium")
     child.sendcontrol("c")
     child.expect("stopped")
@@ -81,8 +113,23 @@ def test_stopped(tmp_path):
 
 
 def test_a_question_mark_says_what_may_stand_there(tmp_path):
-    done = run(tmp_path, "compose", "poster", "medium=linocut", "trait=", "subject=tea urn", "action=", "setting=", "weather=", "--ask", given="?\n")
-    assert "tea urn" in done.stdout and len([line for line in done.stderr.splitlines() if line.startswith("  ")]) >= 5
+    done = run(
+        tmp_path,
+        "compose",
+        "poster",
+        "medium=linocut",
+        "trait=",
+        "subject=tea urn",
+        "action=",
+        "setting=",
+        "weather=",
+        "--ask",
+        given="?\n",
+    )
+    assert (
+        "tea urn" in done.stdout
+        and len([line for line in done.stderr.splitlines() if line.startswith("  ")]) >= 5
+    )
 
 
 def test_what_was_answered_is_kept_when_it_is_stopped(tmp_path, monkeypatch):
@@ -97,4 +144,8 @@ def test_what_was_answered_is_kept_when_it_is_stopped(tmp_path, monkeypatch):
 
     monkeypatch.setattr(compose, "_line", read)
     done = run(tmp_path, "compose", "poster", "--ask")
-    assert done.returncode == 130 and "your answers so far: syntagma compose poster medium=linocut trait=brave --ask" in done.stderr
+    assert (
+        done.returncode == 130
+        and "your answers so far: syntagma compose poster medium=linocut trait=brave --ask"
+        in done.stderr
+    )

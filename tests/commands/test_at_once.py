@@ -12,7 +12,14 @@ from tests.commands.program import PROGRAM, environment, good, printed, run
 def at_once(folder, calls):
     """Start all calls before any has ended; their exit statuses and what they said."""
     started = [
-        subprocess.Popen([PROGRAM, *call], cwd=folder, env=environment(folder), stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        subprocess.Popen(
+            [PROGRAM, *call],
+            cwd=folder,
+            env=environment(folder),
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
         for call in calls
     ]
     return [(process.wait(90), process.communicate()) for process in started]
@@ -45,7 +52,16 @@ def test_own_terms(tmp_path, number):
 @pytest.mark.parametrize("ending", ["csv", "jsonl", "txt", "json", "md"])
 def test_one_file_for_two_families(tmp_path, ending):
     calls = [
-        ["expand", "poster", f"subject={name}", "medium=linocut", "--vary", f"light={','.join(f'light{n}' for n in range(600))}", "--out", f"a.{ending}"]
+        [
+            "expand",
+            "poster",
+            f"subject={name}",
+            "medium=linocut",
+            "--vary",
+            f"light={','.join(f'light{n}' for n in range(600))}",
+            "--out",
+            f"a.{ending}",
+        ]
         for name in ("car ferry", "tea urn")
     ]
     alone = []
@@ -53,7 +69,9 @@ def test_one_file_for_two_families(tmp_path, ending):
         good(tmp_path, *call)
         alone.append((tmp_path / f"a.{ending}").read_bytes())
     done = at_once(tmp_path, calls)
-    assert (tmp_path / f"a.{ending}").read_bytes() in alone and not list(tmp_path.glob("*.partial*"))
+    assert (tmp_path / f"a.{ending}").read_bytes() in alone and not list(
+        tmp_path.glob("*.partial*")
+    )
     assert all(status == 0 or "another call is writing" in said[1] for status, said in done)
 
 
@@ -72,7 +90,9 @@ def test_mending_at_once(tmp_path):
     (tmp_path / "p.txt").write_text("a old ferry\nan lamp, , fog\n")
     done = at_once(tmp_path, [["check", "p.txt", "--mend", "--model", "curlew-still"]] * 4)
     assert (tmp_path / "p.txt").read_text() == "an old ferry\na lamp, fog\n"
-    assert sorted(said[1].splitlines()[-1] for _, said in done) == ["0 mended"] * 3 + ["2 mended, written to p.txt"]
+    assert sorted(said[1].splitlines()[-1] for _, said in done) == ["0 mended"] * 3 + [
+        "2 mended, written to p.txt"
+    ]
 
 
 def test_what_is_written_keeps_its_permissions(tmp_path):

@@ -56,7 +56,7 @@ CASES = [
         "five.formula:8:18: a brace with no slot in it", "five.formula:8:32: “]” closes nothing",
         "five.formula:9:1: the label “lead” is used twice", "    7 | place     [vessel as plaec]\n                             ^^^^^",
     ]),
-    (["compose", "toml.formula"], 1, ["toml.formula:3:10:", "it is TOML"]),
+    (["compose", "toml.formula"], 1, ["toml.formula:3:11:", "it is TOML"]),
     (["compose", "empty.formula"], 1, ["empty.formula: it has no phrases"]),
     (["compose", "open.formula"], 1, ["open.formula:1:1: the head is not closed"]),
     (["compose", "latin.formula"], 1, ["is not UTF-8 text (byte 8)"]),
@@ -87,7 +87,9 @@ def folder(tmp_path_factory):
     return folder
 
 
-@pytest.mark.parametrize(("call", "status", "said"), CASES, ids=[" ".join(c[0])[:50] for c in CASES])
+@pytest.mark.parametrize(
+    ("call", "status", "said"), CASES, ids=[" ".join(c[0])[:50] for c in CASES]
+)
 def test_bad_input(folder, call, status, said):
     before = sorted(p.name for p in folder.rglob("*"))
     done = run(folder, *call)

@@ -52,7 +52,11 @@ STRANGERS = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("name", "data", "call", "status", "said"), STRANGERS, ids=[f"{c[2][0]} {c[0]} {n}" for n, c in enumerate(STRANGERS)])
+@pytest.mark.parametrize(
+    ("name", "data", "call", "status", "said"),
+    STRANGERS,
+    ids=[f"{c[2][0]} {c[0]} {n}" for n, c in enumerate(STRANGERS)],
+)
 def test_files_of_strangers(tmp_path, name, data, call, status, said):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "long.txt").write_text("a b " * 100)
@@ -69,7 +73,10 @@ def test_a_chain_of_bases(tmp_path):
     (tmp_path / "models").mkdir()
     for n in range(600):
         (tmp_path / f"models/m{n}.toml").write_text(f'base = "m{n + 1}"\n')
-    assert quick(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "m0").returncode == 1
+    assert (
+        quick(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "m0").returncode
+        == 1
+    )
 
 
 @pytest.mark.parametrize("call", [
@@ -78,11 +85,20 @@ def test_a_chain_of_bases(tmp_path):
 ])  # fmt: skip
 @pytest.mark.parametrize("what", ["pipe", "device", "folder", "loop"])
 def test_what_is_no_file(tmp_path, call, what):
-    name = {"expand": "x.toml", "read": "x.txt", "learn": "x.txt"}.get(call[0], "x.formula" if "./{}" in call else "x.csv")
+    name = {"expand": "x.toml", "read": "x.txt", "learn": "x.txt"}.get(
+        call[0], "x.formula" if "./{}" in call else "x.csv"
+    )
     path = tmp_path / name
-    {"pipe": os.mkfifo, "folder": os.mkdir, "device": lambda p: os.symlink("/dev/zero", p), "loop": lambda p: os.symlink(p, p)}[what](path)
+    {
+        "pipe": os.mkfifo,
+        "folder": os.mkdir,
+        "device": lambda p: os.symlink("/dev/zero", p),
+        "loop": lambda p: os.symlink(p, p),
+    }[what](path)
     done = quick(tmp_path, *(word.replace("{}", name) for word in call))
-    assert done.returncode == 3 and name in done.stderr and len(done.stderr.splitlines()) == 2, done.stderr
+    assert done.returncode == 3 and name in done.stderr and len(done.stderr.splitlines()) == 2, (
+        done.stderr
+    )
 
 
 @pytest.mark.parametrize("call", [
@@ -94,8 +110,14 @@ def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
     (tmp_path / "models").mkdir()
     (tmp_path / "models/mine.toml").write_text("text = 5\n")
     done = run(tmp_path, *call)
-    assert done.returncode == 0 and done.stderr.count("the model mine can't be read, so it is left out") == 1
-    assert run(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "mine").returncode == 1
+    assert (
+        done.returncode == 0
+        and done.stderr.count("the model mine can't be read, so it is left out") == 1
+    )
+    assert (
+        run(tmp_path, "compose", "poster", "medium=a", "subject=b", "--model", "mine").returncode
+        == 1
+    )
     assert run(tmp_path, "check").returncode == 1
 
 
@@ -105,17 +127,30 @@ def test_a_broken_profile_stops_only_what_needs_it(tmp_path, call):
     ["formula", "learn", "x", "{}"],
 ])  # fmt: skip
 def test_every_row_comes_or_is_told(tmp_path, call, ending):
-    texts = [f"a red fox in fog, {n} gulls, low moon" for n in ("two", "three", "four", "five", "six")]
+    texts = [
+        f"a red fox in fog, {n} gulls, low moon" for n in ("two", "three", "four", "five", "six")
+    ]
     bad = {"csv": '"a"b,1', "jsonl": '{"text": 5}', "xlsx": ""}[ending]
     if ending == "xlsx":
-        (tmp_path / "p.xlsx").write_bytes(workbook([["text", "name"], *([t, "x"] for t in texts), [bad, "y"]]))
+        (tmp_path / "p.xlsx").write_bytes(
+            workbook([["text", "name"], *([t, "x"] for t in texts), [bad, "y"]])
+        )
     else:
         rows = [f'"{t}",1' if ending == "csv" else json.dumps({"text": t}) for t in texts]
-        (tmp_path / f"p.{ending}").write_text("\n".join([*(["text,name"] if ending == "csv" else []), *rows[:3], bad, *rows[3:]]) + "\n")
-    done = run(tmp_path, *(word.replace("{}", f"p.{ending}") for word in call), *(["--column", "text"] if call[0] in ("read",) else []))
+        (tmp_path / f"p.{ending}").write_text(
+            "\n".join([*(["text,name"] if ending == "csv" else []), *rows[:3], bad, *rows[3:]])
+            + "\n"
+        )
+    done = run(
+        tmp_path,
+        *(word.replace("{}", f"p.{ending}") for word in call),
+        *(["--column", "text"] if call[0] in ("read",) else []),
+    )
     line = {"csv": 5, "jsonl": 4, "xlsx": 7}[ending]
     assert done.returncode == 1 and f"p.{ending}:{line}" in done.stderr, done.stderr
-    assert call[0] == "formula" or all(f"{n} gulls" in done.stdout for n in ("two", "three", "four", "five", "six"))
+    assert call[0] == "formula" or all(
+        f"{n} gulls" in done.stdout for n in ("two", "three", "four", "five", "six")
+    )
 
 
 def test_one_line_that_can_not_be_done_does_not_end_a_file(tmp_path):
@@ -123,7 +158,12 @@ def test_one_line_that_can_not_be_done_does_not_end_a_file(tmp_path):
     done = run(tmp_path, "read", "p.txt", "--json")
     assert done.returncode == 0 and done.stdout.count('"line"') == 3
     done = run(tmp_path, "rewrite", "p.txt", "--model", "avocet-still")
-    assert done.returncode == 1 and "p.txt:2" in done.stderr and "red fox" in done.stdout and "2 of 3 prompts worked" in done.stderr
+    assert (
+        done.returncode == 1
+        and "p.txt:2" in done.stderr
+        and "red fox" in done.stdout
+        and "2 of 3 prompts worked" in done.stderr
+    )
 
 
 MENDED = [
@@ -145,7 +185,10 @@ def test_mending_touches_nothing_else(tmp_path, name, before, after):
     if after is None:
         assert now == before
     else:
-        assert now == after and f"{2 if name == 'p.txt' else 1} mended, written to {name}" in done.stderr
+        assert (
+            now == after
+            and f"{2 if name == 'p.txt' else 1} mended, written to {name}" in done.stderr
+        )
     assert "0 mended" in run(tmp_path, "check", name, "--mend", "--model", "curlew-still").stderr
 
 
@@ -166,21 +209,51 @@ def test_rewrite_tells_what_does_not_go_along(tmp_path, text, options, told):
 
 
 def test_prose_behind_json_comes_along(tmp_path):
-    done = run(tmp_path, "rewrite", '{"subject": "a red fox"} in a wet field at dusk', "--order", "camera")
+    done = run(
+        tmp_path, "rewrite", '{"subject": "a red fox"} in a wet field at dusk', "--order", "camera"
+    )
     assert "red fox" in done.stdout and "wet field" in done.stdout
 
 
-FORMULAE = ["=1+1", "+cmd", "-5 EV", "@moth", "\tx", "'=a", "''@b", "-5", "+3.5", "plain", "'quoted'"]
+FORMULAE = [
+    "=1+1",
+    "+cmd",
+    "-5 EV",
+    "@moth",
+    "\tx",
+    "'=a",
+    "''@b",
+    "-5",
+    "+3.5",
+    "plain",
+    "'quoted'",
+]
 
 
 def test_cells_that_a_spreadsheet_would_run(tmp_path):
     rows = "\n".join(f'ferry,linocut,"{cell}"' for cell in FORMULAE)
     (tmp_path / "r.csv").write_text(f"subject,medium,note\n{rows}\n")
-    plain = run(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "plain.csv", "--plain-csv")
+    plain = run(
+        tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "plain.csv", "--plain-csv"
+    )
     once = run(tmp_path, "compose", "poster", "--rows", "r.csv", "--out", "o.csv")
     notes = [line.rsplit(",", 1)[1] for line in (tmp_path / "o.csv").read_text().splitlines()[1:]]
-    assert notes == ["'=1+1", "'+cmd", "'-5 EV", "'@moth", "'\tx", "'=a", "''@b", "-5", "+3.5", "plain", "'quoted'"]
-    assert "7 cells that a spreadsheet would run" in once.stderr and "spreadsheet" not in plain.stderr
+    assert notes == [
+        "'=1+1",
+        "'+cmd",
+        "'-5 EV",
+        "'@moth",
+        "'\tx",
+        "'=a",
+        "''@b",
+        "-5",
+        "+3.5",
+        "plain",
+        "'quoted'",
+    ]
+    assert (
+        "7 cells that a spreadsheet would run" in once.stderr and "spreadsheet" not in plain.stderr
+    )
     run(tmp_path, "compose", "poster", "--rows", "o.csv", "--out", "again.csv")
     assert (tmp_path / "again.csv").read_bytes() == (tmp_path / "o.csv").read_bytes()
     raw = [line.rsplit(",", 1)[1] for line in (tmp_path / "plain.csv").read_text().splitlines()[1:]]
@@ -194,26 +267,41 @@ ESCAPES = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize("call", ESCAPES, ids=lambda call: " ".join(call)[:30].replace("\x1b", "ESC"))
+@pytest.mark.parametrize(
+    "call", ESCAPES, ids=lambda call: " ".join(call)[:30].replace("\x1b", "ESC")
+)
 def test_no_escape_code_of_others_reaches_the_terminal(tmp_path, call):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "vocabulary").mkdir()
     (tmp_path / "vocabulary/sky.csv").write_text("term,gloss\nlow cloud,grey \x1b[31m\x9b31m\n")
-    (tmp_path / "p.txt").write_text("a red fox \x1b]0;x\x07 in fog, on a wet quay, lit by low moon, a a fox\n")
+    (tmp_path / "p.txt").write_text(
+        "a red fox \x1b]0;x\x07 in fog, on a wet quay, lit by low moon, a a fox\n"
+    )
     (tmp_path / "bad.formula").write_text("lead [a \x1b[31msubject\n")
     (tmp_path / "good.formula").write_text("lead [a subject] \x1b[31m in ink\n")
     done = run(tmp_path, *call, screen=True)
     assert not [c for c in done.screen + done.stderr if c in "\x1b\x07\x9b"]
 
 
-LEVELS = ["--vary", "light=sodium quay lamps,candlelight,hard noon sun", "--vary", "medium=linocut,etching,woodcut"]
+LEVELS = [
+    "--vary",
+    "light=sodium quay lamps,candlelight,hard noon sun",
+    "--vary",
+    "medium=linocut,etching,woodcut",
+]
 
 
-@pytest.mark.parametrize("design", [["--design", "cover"], ["--design", "full"], ["--design", "spread", "--count", "3"], []])
+@pytest.mark.parametrize(
+    "design",
+    [["--design", "cover"], ["--design", "full"], ["--design", "spread", "--count", "3"], []],
+)
 def test_a_level_that_can_not_come_is_told(tmp_path, design):
     base = ["expand", "poster", "subject=x", "setting=farmhouse kitchen", *LEVELS, *design]
     done = run(tmp_path, *base)
-    assert "light: “hard noon sun” can't be used, because" in done.stderr and '--allow "hard noon sun"' in done.stderr
+    assert (
+        "light: “hard noon sun” can't be used, because" in done.stderr
+        and '--allow "hard noon sun"' in done.stderr
+    )
     kept = run(tmp_path, *base, "--allow", "hard noon sun")
     assert "“hard noon sun” comes in no member" not in kept.stderr
     assert design == ["--design", "spread", "--count", "3"] or "hard noon sun" in kept.stdout
@@ -236,7 +324,9 @@ IMPOSSIBLE = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("call", "status", "said"), IMPOSSIBLE, ids=[f"{c[2]} {n}" for n, c in enumerate(IMPOSSIBLE)])
+@pytest.mark.parametrize(
+    ("call", "status", "said"), IMPOSSIBLE, ids=[f"{c[2]} {n}" for n, c in enumerate(IMPOSSIBLE)]
+)
 def test_what_can_not_be_had_is_told_at_once(tmp_path, call, status, said):
     done = quick(tmp_path, *call)
     assert done.returncode == status and said in done.stderr, done.stderr
@@ -244,24 +334,99 @@ def test_what_can_not_be_had_is_told_at_once(tmp_path, call, status, said):
 
 
 def test_columns_of_rows_say_what_options_say(tmp_path):
-    (tmp_path / "r.csv").write_text("subject,shot,seconds,model,stress,reference,note\na fox,wide shot,8,whimbrel-motion,subject=1.2,,x\na hen,wide shot,4,,,,y\na cow,wide shot,0,,,,z\n")
-    done = run(tmp_path, "compose", "film-shot", "--rows", "r.csv", "--pick", "--model", "whimbrel-motion", "--json")
+    (tmp_path / "r.csv").write_text(
+        "subject,shot,seconds,model,stress,reference,note\na fox,wide shot,8,whimbrel-motion,subject=1.2,,x\na hen,wide shot,4,,,,y\na cow,wide shot,0,,,,z\n"
+    )
+    done = run(
+        tmp_path,
+        "compose",
+        "film-shot",
+        "--rows",
+        "r.csv",
+        "--pick",
+        "--model",
+        "whimbrel-motion",
+        "--json",
+    )
     first, second = printed(done.stdout)
-    assert (first["parameters"]["seconds"], second["parameters"]["seconds"]) == (8, 4) and first["cost"]["amount"] == 2 * second["cost"]["amount"]
-    assert first["stress"] == {"subject": 1.2} and first["row"] == {"note": "x"} and "r.csv:4:1: seconds=0 is below the minimum" in done.stderr
+    assert (first["parameters"]["seconds"], second["parameters"]["seconds"]) == (8, 4) and first[
+        "cost"
+    ]["amount"] == 2 * second["cost"]["amount"]
+    assert (
+        first["stress"] == {"subject": 1.2}
+        and first["row"] == {"note": "x"}
+        and "r.csv:4:1: seconds=0 is below the minimum" in done.stderr
+    )
 
 
 def test_what_is_asked_for_is_what_comes(tmp_path):
-    assert "pick" not in run(tmp_path, "expand", "photograph", "subject=pick", "--vary", "light:2").stdout
-    full = run(tmp_path, "expand", "photograph", "subject=harbour pilot", "--vary", "light=candlelight,hard noon sun", "--detail", "rich").stdout
-    assert "Shot on" in full and full.splitlines()[0].split(", lit")[0] == full.splitlines()[1].split(", lit")[0]
-    assert ",." not in run(tmp_path, "expand", "three-shots", "place=wet quay", "--vary", "hero=pilot,purser").stdout
-    assert run(tmp_path, "compose", "[a subject], black rocks far below, lit by [lighting]", "subject=gull", "lighting=dusk").stdout == "A gull, black rocks far below, lit by dusk\n"
-    ideas = run(tmp_path, "compose", "photograph", "--ideas", "3", "--from", "a night purser on a wet quay", "--json")
+    assert (
+        "pick"
+        not in run(tmp_path, "expand", "photograph", "subject=pick", "--vary", "light:2").stdout
+    )
+    full = run(
+        tmp_path,
+        "expand",
+        "photograph",
+        "subject=harbour pilot",
+        "--vary",
+        "light=candlelight,hard noon sun",
+        "--detail",
+        "rich",
+    ).stdout
+    assert (
+        "Shot on" in full
+        and full.splitlines()[0].split(", lit")[0] == full.splitlines()[1].split(", lit")[0]
+    )
+    assert (
+        ",."
+        not in run(
+            tmp_path, "expand", "three-shots", "place=wet quay", "--vary", "hero=pilot,purser"
+        ).stdout
+    )
+    assert (
+        run(
+            tmp_path,
+            "compose",
+            "[a subject], black rocks far below, lit by [lighting]",
+            "subject=gull",
+            "lighting=dusk",
+        ).stdout
+        == "A gull, black rocks far below, lit by dusk\n"
+    )
+    ideas = run(
+        tmp_path,
+        "compose",
+        "photograph",
+        "--ideas",
+        "3",
+        "--from",
+        "a night purser on a wet quay",
+        "--json",
+    )
     assert all("subject" not in idea["fills"] for idea in printed(ideas.stdout))
-    varied = run(tmp_path, "expand", "--text", "A gull on black rocks, lit by a low moon", "--vary", "lighting=candlelight,hard noon sun")
-    assert varied.stdout.splitlines()[1:] == ["A gull on black rocks, lit by candlelight", "A gull on black rocks, lit by a hard noon sun"]
-    tags = run(tmp_path, "compose", "product-still", "product=coffee grinder", "surface=oiled oak", "ground=plain white", "--model", "dunlin-still")
+    varied = run(
+        tmp_path,
+        "expand",
+        "--text",
+        "A gull on black rocks, lit by a low moon",
+        "--vary",
+        "lighting=candlelight,hard noon sun",
+    )
+    assert varied.stdout.splitlines()[1:] == [
+        "A gull on black rocks, lit by candlelight",
+        "A gull on black rocks, lit by a hard noon sun",
+    ]
+    tags = run(
+        tmp_path,
+        "compose",
+        "product-still",
+        "product=coffee grinder",
+        "surface=oiled oak",
+        "ground=plain white",
+        "--model",
+        "dunlin-still",
+    )
     assert "oiled oak surface, plain white background" in tags.stdout
 
 
@@ -288,16 +453,61 @@ def test_weight_that_is_on_or_off_and_fields_of_nested_text(tmp_path):
     (tmp_path / "models").mkdir()
     (tmp_path / "models/nest.toml").write_text(PROFILE)
     (tmp_path / "models/marks.toml").write_text('[stress]\npattern = "^^{text}^^"\n')
-    made = run(tmp_path, "expand", "poster", "medium=x", "--vary", "subject=ferry,urn", "light=dusk", "--model", "nest", "--json")
-    assert [r["request"] for r in printed(made.stdout)] == [{"what": "ferry", "light": "dusk"}, {"what": "urn", "light": "dusk"}]
-    assert "lit by ^^dusk^^" in run(tmp_path, "compose", "poster", "medium=x", "subject=y", "light=dusk", "--stress", "light=1.4", "--model", "marks").stdout
-    pieces = printed(run(tmp_path, "read", "a ^^red fox^^ on slack-water sands, low-key", "--model", "marks", "--json").stdout)[0]["pieces"]
+    made = run(
+        tmp_path,
+        "expand",
+        "poster",
+        "medium=x",
+        "--vary",
+        "subject=ferry,urn",
+        "light=dusk",
+        "--model",
+        "nest",
+        "--json",
+    )
+    assert [r["request"] for r in printed(made.stdout)] == [
+        {"what": "ferry", "light": "dusk"},
+        {"what": "urn", "light": "dusk"},
+    ]
+    assert (
+        "lit by ^^dusk^^"
+        in run(
+            tmp_path,
+            "compose",
+            "poster",
+            "medium=x",
+            "subject=y",
+            "light=dusk",
+            "--stress",
+            "light=1.4",
+            "--model",
+            "marks",
+        ).stdout
+    )
+    pieces = printed(
+        run(
+            tmp_path,
+            "read",
+            "a ^^red fox^^ on slack-water sands, low-key",
+            "--model",
+            "marks",
+            "--json",
+        ).stdout
+    )[0]["pieces"]
     assert [(p["text"], p["stress"]) for p in pieces if "stress" in p] == [("a ^^red fox^^", 1.2)]
     made = run(tmp_path, "model", "new", "clips", "--media", "video", "--accepts", "seconds=4..12")
-    assert made.returncode == 0 and "range = [4, 12]" in (tmp_path / "models/clips.toml").read_text()
+    assert (
+        made.returncode == 0 and "range = [4, 12]" in (tmp_path / "models/clips.toml").read_text()
+    )
 
 
-LONG = {"run-on": "redfox" * 800, "very": "very " * 10_000, "spaces": "a fox" + " " * 10_000 + "in fog", "camera": "camera (" * 8_000, "commas": "," * 20_000}
+LONG = {
+    "run-on": "redfox" * 800,
+    "very": "very " * 10_000,
+    "spaces": "a fox" + " " * 10_000 + "in fog",
+    "camera": "camera (" * 8_000,
+    "commas": "," * 20_000,
+}
 
 
 @pytest.mark.parametrize("name", LONG)
@@ -310,14 +520,40 @@ def test_long_text_is_read_in_time(tmp_path, name):
 def test_a_full_disk_keeps_what_is_finished(tmp_path):
     import resource
 
-    axes = [word for slot in ("light", "palette", "mood") for word in ("--vary", f"{slot}={','.join(f'{slot}{n}' for n in range(60))}")]
-    call = ["expand", "poster", "subject=x", "medium=y", *axes, "--design", "full", "--all", "--out", "big.txt"]
+    axes = [
+        word
+        for slot in ("light", "palette", "mood")
+        for word in ("--vary", f"{slot}={','.join(f'{slot}{n}' for n in range(60))}")
+    ]
+    call = [
+        "expand",
+        "poster",
+        "subject=x",
+        "medium=y",
+        *axes,
+        "--design",
+        "full",
+        "--all",
+        "--out",
+        "big.txt",
+    ]
     small = lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (2_000_000, 2_000_000))  # noqa: E731
-    done = subprocess.run([PROGRAM, *call], cwd=tmp_path, env=environment(tmp_path), capture_output=True, text=True, preexec_fn=small, timeout=60)
+    done = subprocess.run(
+        [PROGRAM, *call],
+        cwd=tmp_path,
+        env=environment(tmp_path),
+        capture_output=True,
+        text=True,
+        preexec_fn=small,
+        timeout=60,
+    )
     assert done.returncode == 3 and "what is finished is in big.txt.partial" in done.stderr
     left = (tmp_path / "big.txt.partial").stat().st_size
     assert left > 1_000_000
-    assert run(tmp_path, *call, "--resume").returncode == 0 and (tmp_path / "big.txt").read_text().count("\n") == 216_000
+    assert (
+        run(tmp_path, *call, "--resume").returncode == 0
+        and (tmp_path / "big.txt").read_text().count("\n") == 216_000
+    )
 
 
 def test_answers_that_are_no_text(tmp_path):
@@ -328,8 +564,13 @@ def test_answers_that_are_no_text(tmp_path):
 def test_what_was_learned_for_one_formula_is_not_picked_for_others(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "vocabulary").mkdir()
-    (tmp_path / "vocabulary/subject.csv").write_text("term,tags,formulas\nclockwork tram,object,mine\n")
-    assert "clockwork tram" not in run(tmp_path, "expand", "poster", "medium=x", "--vary", "subject").stdout
+    (tmp_path / "vocabulary/subject.csv").write_text(
+        "term,tags,formulas\nclockwork tram,object,mine\n"
+    )
+    assert (
+        "clockwork tram"
+        not in run(tmp_path, "expand", "poster", "medium=x", "--vary", "subject").stdout
+    )
     (tmp_path / "formulas").mkdir()
     (tmp_path / "formulas/mine.formula").write_text("lead [a subject]\n")
     assert "A clockwork tram" in run(tmp_path, "expand", "mine", "--vary", "subject").stdout
@@ -341,14 +582,19 @@ def test_marks_that_can_not_be_read_are_told_and_kept(tmp_path):
     before = (tmp_path / "own/marks.csv").read_bytes()
     assert run(tmp_path, "term", "star", "candlelight").returncode == 3
     done = run(tmp_path, "compose", "poster", "medium=linocut", "subject=x")
-    assert done.returncode == 0 and done.stderr.count("your stars and notes can't be read, so it is left out") == 1
+    assert (
+        done.returncode == 0
+        and done.stderr.count("your stars and notes can't be read, so it is left out") == 1
+    )
     assert (tmp_path / "own/marks.csv").read_bytes() == before
 
 
 def test_a_tokenizer_lies_beside_its_profile(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     (tmp_path / "models").mkdir()
-    (tmp_path / "models/mine.toml").write_text('[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "../../etc/passwd" }\n')
+    (tmp_path / "models/mine.toml").write_text(
+        '[limits]\ntext = { most = 9, unit = "tokens", tokenizer = "../../etc/passwd" }\n'
+    )
     assert "it is not in the profile's folder" in run(tmp_path, "model", "mine").stderr
 
 
@@ -363,5 +609,16 @@ def test_mistakes_without_number_are_told_in_a_screen_or_two(tmp_path):
 ])  # fmt: skip
 def test_a_prompt_of_another_hand_is_moved_to_a_model(tmp_path, model, text):
     """Weights, ratios and settings in other notations are never parts, and go where the model has them."""
-    done = run(tmp_path, "rewrite", "masterpiece, (silver hair:1.3), standing on a rooftop at night, long coat, 2:3, Steps: 30", "--model", model)
-    assert done.returncode == 0 and done.stdout == text and "steps: " in done.stderr and "no parameter “steps”, so “30” is left out" in done.stderr
+    done = run(
+        tmp_path,
+        "rewrite",
+        "masterpiece, (silver hair:1.3), standing on a rooftop at night, long coat, 2:3, Steps: 30",
+        "--model",
+        model,
+    )
+    assert (
+        done.returncode == 0
+        and done.stdout == text
+        and "steps: " in done.stderr
+        and "no parameter “steps”, so “30” is left out" in done.stderr
+    )

@@ -8,7 +8,14 @@ from syntagma.app.existing import shortening
 from tests.commands.program import good, run
 
 LONG = "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps, fine detail, 8k"
-FAMILY = ("expand", "poster", "medium=linocut", "subject=tea urn", "--vary", "light=candlelight,sodium quay lamps")
+FAMILY = (
+    "expand",
+    "poster",
+    "medium=linocut",
+    "subject=tea urn",
+    "--vary",
+    "light=candlelight,sodium quay lamps",
+)
 
 
 @pytest.fixture
@@ -17,8 +24,16 @@ def without(monkeypatch):
     there = importlib.util.find_spec
 
     def hide(name: str) -> None:
-        for module in (shortening, importlib.import_module("syntagma.app.families.report"), importlib.import_module("syntagma.app.families.files")):
-            monkeypatch.setattr(module, "find_spec", lambda asked, *more: None if asked == name else there(asked, *more))
+        for module in (
+            shortening,
+            importlib.import_module("syntagma.app.families.report"),
+            importlib.import_module("syntagma.app.families.files"),
+        ):
+            monkeypatch.setattr(
+                module,
+                "find_spec",
+                lambda asked, *more: None if asked == name else there(asked, *more),
+            )
         shortening.frequencies.cache_clear()
 
     yield hide
@@ -36,7 +51,11 @@ def test_words(tmp_path, without):
 def test_plots(tmp_path, without):
     without("matplotlib")
     done = run(tmp_path, *FAMILY, "--table", "design.png")
-    assert done.returncode == 2 and "pip install 'syntagma[plots]'" in done.stderr and not (tmp_path / "design.png").exists()
+    assert (
+        done.returncode == 2
+        and "pip install 'syntagma[plots]'" in done.stderr
+        and not (tmp_path / "design.png").exists()
+    )
     assert "candlelight" in good(tmp_path, *FAMILY, "--table", "-")
 
 

@@ -45,9 +45,25 @@ def filled(path, rows: list[dict[str, list[str]]]):
 
 
 ROWS = [
-    {"by": ["Ines"], "subject": ["car ferry"], "medium": ["linocut"], "light": ["full moonlight"], "trait": ["old"]},
-    {"subject": ["my uncle's boat"], "palette": ["storm green and cream"], "flaw": ["repeated faces", "blurred edges"]},
-    {"by": ["Jory"], "subject": ["night purser"], "medium": ["etching"], "setting": ["wet quay"], "mood": ["wry"]},
+    {
+        "by": ["Ines"],
+        "subject": ["car ferry"],
+        "medium": ["linocut"],
+        "light": ["full moonlight"],
+        "trait": ["old"],
+    },
+    {
+        "subject": ["my uncle's boat"],
+        "palette": ["storm green and cream"],
+        "flaw": ["repeated faces", "blurred edges"],
+    },
+    {
+        "by": ["Jory"],
+        "subject": ["night purser"],
+        "medium": ["etching"],
+        "setting": ["wet quay"],
+        "mood": ["wry"],
+    },
 ]
 
 
@@ -58,8 +74,13 @@ def test_a_workbook_comes_back_by_rows(here):
     good(here, "form", "poster", "--out", "poster.xlsx", "--blank-rows", "12")
     assert (here / "poster.xlsx").read_bytes() == before
     filled(here / "poster.xlsx", ROWS)
-    (here / "plain.csv").write_text("by,subject,medium,light,trait,palette,flaw,setting,mood\nInes,car ferry,linocut,full moonlight,old,,,,\n,my uncle's boat,,,,storm green and cream,repeated faces; blurred edges,,\nJory,night purser,etching,,,,,wet quay,wry\n")
-    back, plain = (printed(good(here, "compose", "poster", "--rows", name, "--json")) for name in ("poster.xlsx", "plain.csv"))
+    (here / "plain.csv").write_text(
+        "by,subject,medium,light,trait,palette,flaw,setting,mood\nInes,car ferry,linocut,full moonlight,old,,,,\n,my uncle's boat,,,,storm green and cream,repeated faces; blurred edges,,\nJory,night purser,etching,,,,,wet quay,wry\n"
+    )
+    back, plain = (
+        printed(good(here, "compose", "poster", "--rows", name, "--json"))
+        for name in ("poster.xlsx", "plain.csv")
+    )
     assert [one["text"] for one in back] == [one["text"] for one in plain]
     assert [one.get("row") for one in back] == [{"by": "Ines"}, {"by": ""}, {"by": "Jory"}]
     assert back[1]["fills"]["flaw"] == "repeated faces; blurred edges"
@@ -69,29 +90,97 @@ def test_a_workbook_is_an_open_list_without_formulas_that_only_some_have(here):
     good(here, "form", "portrait", "--out", "portrait.xlsx", "--blank-rows", "3")
     book = load_workbook(here / "portrait.xlsx")
     rules = book["form"].data_validations.dataValidation
-    assert rules and not any(rule.showErrorMessage for rule in rules) and all(rule.allow_blank for rule in rules)
-    formulas = [cell.value for name in ("form", "working") for row in book[name].iter_rows() for cell in row if isinstance(cell.value, str) and cell.value.startswith("=")]
-    used = {word for formula in formulas for word in re.findall(r"([A-Z]+)\(", re.sub(r'"[^"]*"', "", formula))}
-    assert used <= {"IF", "IFERROR", "INDEX", "MATCH", "CHOOSE", "LEFT", "RIGHT", "MID", "LEN", "FIND", "SUBSTITUTE", "TRIM", "UPPER", "LOWER", "EXACT", "REPT", "AND", "OR", "NOT", "ISNUMBER", "SUMPRODUCT", "VALUE", "TEXT"}
+    assert (
+        rules
+        and not any(rule.showErrorMessage for rule in rules)
+        and all(rule.allow_blank for rule in rules)
+    )
+    formulas = [
+        cell.value
+        for name in ("form", "working")
+        for row in book[name].iter_rows()
+        for cell in row
+        if isinstance(cell.value, str) and cell.value.startswith("=")
+    ]
+    used = {
+        word
+        for formula in formulas
+        for word in re.findall(r"([A-Z]+)\(", re.sub(r'"[^"]*"', "", formula))
+    }
+    assert used <= {
+        "IF",
+        "IFERROR",
+        "INDEX",
+        "MATCH",
+        "CHOOSE",
+        "LEFT",
+        "RIGHT",
+        "MID",
+        "LEN",
+        "FIND",
+        "SUBSTITUTE",
+        "TRIM",
+        "UPPER",
+        "LOWER",
+        "EXACT",
+        "REPT",
+        "AND",
+        "OR",
+        "NOT",
+        "ISNUMBER",
+        "SUMPRODUCT",
+        "VALUE",
+        "TEXT",
+    }
     assert max(map(len, formulas)) < 8192
-    assert all(len(text) <= 255 for formula in formulas for text in re.findall(r'"((?:[^"]|"")*)"', formula))
-    assert [book[name].sheet_state for name in ("choices", "parts", "working")] == ["visible", "hidden", "hidden"]
+    assert all(
+        len(text) <= 255
+        for formula in formulas
+        for text in re.findall(r'"((?:[^"]|"")*)"', formula)
+    )
+    assert [book[name].sheet_state for name in ("choices", "parts", "working")] == [
+        "visible",
+        "hidden",
+        "hidden",
+    ]
 
 
 @pytest.mark.skipif(not shutil.which("soffice"), reason="not run: no LibreOffice")
 def test_a_spreadsheet_program_works_out_what_compose_writes(here):
     good(here, "form", "poster", "--out", "poster.xlsx", "--blank-rows", "6")
     filled(here / "poster.xlsx", [ROWS[0], ROWS[2]])
-    subprocess.run(["soffice", f"-env:UserInstallation=file://{here}/profile", "--headless", "--convert-to", "xlsx:Calc MS Excel 2007 XML", "--outdir", here / "out", here / "poster.xlsx"], check=True, capture_output=True, timeout=300)
+    subprocess.run(
+        [
+            "soffice",
+            f"-env:UserInstallation=file://{here}/profile",
+            "--headless",
+            "--convert-to",
+            "xlsx:Calc MS Excel 2007 XML",
+            "--outdir",
+            here / "out",
+            here / "poster.xlsx",
+        ],
+        check=True,
+        capture_output=True,
+        timeout=300,
+    )
     sheet = load_workbook(here / "out" / "poster.xlsx", data_only=True)["form"]
     column = next(cell.column for cell in sheet[2] if cell.value == "The prompt")
-    wanted = [one["text"] for one in printed(good(here, "compose", "poster", "--rows", "poster.xlsx", "--json"))]
+    wanted = [
+        one["text"]
+        for one in printed(good(here, "compose", "poster", "--rows", "poster.xlsx", "--json"))
+    ]
     assert [sheet.cell(row, column).value for row in (5, 6)] == wanted
     assert not sheet.cell(7, column).value
-    assert [one["text"] for one in printed(good(here, "compose", "poster", "--rows", "out/poster.xlsx", "--json"))] == wanted  # as that program saved it
+    assert [
+        one["text"]
+        for one in printed(good(here, "compose", "poster", "--rows", "out/poster.xlsx", "--json"))
+    ] == wanted  # as that program saved it
 
 
-@pytest.mark.skipif(not BROWSER, reason="not run: no browser with a driver (Debian: chromium, chromium-driver)")
+@pytest.mark.skipif(
+    not BROWSER, reason="not run: no browser with a driver (Debian: chromium, chromium-driver)"
+)
 def test_the_page_grows_a_prompt_and_gives_back_a_file(here):
     from selenium import webdriver
 
@@ -100,20 +189,38 @@ def test_the_page_grows_a_prompt_and_gives_back_a_file(here):
     for word in ("--headless=new", "--no-sandbox", "--disable-gpu", "--window-size=390,800"):
         options.add_argument(word)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    browser = webdriver.Chrome(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
+    browser = webdriver.Chrome(
+        options=options, service=webdriver.ChromeService(shutil.which("chromedriver"))
+    )
     try:
         browser.get((here / "pattern.html").as_uri())
         fill = "for (const [id, words] of Object.entries(arguments[0])) { const f = document.getElementById(id); f.value = words; f.dispatchEvent(new Event('input')); }"
         assert browser.title == "Your <pattern>"
-        browser.execute_script(fill, {"f-by-0": "=Ines, 4b", "f-motif-0": "brass whistle", "f-motif-1": "my; own thing", "f-palette-0": "ink blue and lamp orange"})
-        assert browser.execute_script("return document.getElementById('h-motif-1').textContent").startswith("One thing")
+        browser.execute_script(
+            fill,
+            {
+                "f-by-0": "=Ines, 4b",
+                "f-motif-0": "brass whistle",
+                "f-motif-1": "my; own thing",
+                "f-palette-0": "ink blue and lamp orange",
+            },
+        )
+        assert browser.execute_script(
+            "return document.getElementById('h-motif-1').textContent"
+        ).startswith("One thing")
         browser.execute_script(fill, {"f-motif-1": "tea urn"})
         prompt = browser.execute_script("return document.getElementById('prompt').textContent")
-        assert browser.execute_script("return document.getElementById('h-motif-0').textContent")  # what it does to the picture
+        assert browser.execute_script(
+            "return document.getElementById('h-motif-0').textContent"
+        )  # what it does to the picture
         browser.execute_script("document.getElementById('keep').click()")
         browser.execute_script(fill, {"f-motif-0": "teapot, my own"})
-        assert "article" in browser.execute_script("return document.getElementById('h-motif-0').textContent")
-        (here / "back.csv").write_text(browser.execute_script("return csv()"), encoding="utf-8", newline="")
+        assert "article" in browser.execute_script(
+            "return document.getElementById('h-motif-0').textContent"
+        )
+        (here / "back.csv").write_text(
+            browser.execute_script("return csv()"), encoding="utf-8", newline=""
+        )
         assert browser.execute_script("return document.documentElement.scrollWidth <= innerWidth")
         assert not browser.get_log("browser")
     finally:
@@ -137,10 +244,18 @@ def test_wrong_forms(here, words, said):
 def test_a_pack_goes_over_and_is_taken_twice_as_once(here, tmp_path_factory):
     good(here, "formula", "new", "house-poster", "--copy-of", "poster")
     good(here, "term", "new", "lighting", "lamp-room glow", "--gloss", "warm and near")
-    (here / "known.toml").write_text('[moth]\nwords = "a brown dog"\n\n[ada]\nwords = "a tall woman"\nperson = "real"\n')
-    (here / "models" / "mine.toml").write_text('about = "mine"\n\n# a note\n[service]\naddress = "http://127.0.0.1:1"\nsubmit = { method = "POST", path = "/x" }\n')
+    (here / "known.toml").write_text(
+        '[moth]\nwords = "a brown dog"\n\n[ada]\nwords = "a tall woman"\nperson = "real"\n'
+    )
+    (here / "models" / "mine.toml").write_text(
+        'about = "mine"\n\n# a note\n[service]\naddress = "http://127.0.0.1:1"\nsubmit = { method = "POST", path = "/x" }\n'
+    )
     done = run(here, "pack", "house", "--out", "h.syntagma.zip", "--whose", "us")
-    assert done.returncode == 0 and "ada, a real person" in done.stderr and "service of mine" in done.stderr
+    assert (
+        done.returncode == 0
+        and "ada, a real person" in done.stderr
+        and "service of mine" in done.stderr
+    )
     good(here, "pack", "house", "--out", "again.syntagma.zip", "--whose", "us")
     assert (here / "h.syntagma.zip").read_bytes() == (here / "again.syntagma.zip").read_bytes()
     other = tmp_path_factory.mktemp("other")
@@ -150,8 +265,13 @@ def test_a_pack_goes_over_and_is_taken_twice_as_once(here, tmp_path_factory):
     assert "would be added" in good(other, "pack", "show", pack)
     assert before == {p: p.read_bytes() for p in other.rglob("*") if p.is_file()}
     good(other, "pack", "import", pack)
-    assert (other / "formulas/house-poster.formula").read_bytes() == (here / "formulas/house-poster.formula").read_bytes()
-    assert "# a note" in (other / "models/mine.toml").read_text() and "service" not in (other / "models/mine.toml").read_text()
+    assert (other / "formulas/house-poster.formula").read_bytes() == (
+        here / "formulas/house-poster.formula"
+    ).read_bytes()
+    assert (
+        "# a note" in (other / "models/mine.toml").read_text()
+        and "service" not in (other / "models/mine.toml").read_text()
+    )
     assert "ada" not in (other / "known.toml").read_text()
     after = {p: p.read_bytes() for p in other.rglob("*") if p.is_file()}
     assert "added" not in good(other, "pack", "import", pack)
@@ -172,18 +292,37 @@ def test_what_clashes_stays_until_it_is_named(here, tmp_path_factory):
     assert done.returncode == 1 and "at noon" in done.stderr and "at night" in done.stderr
     assert (other / "formulas/ours.formula").read_bytes() == mine
     assert run(other, "pack", "import", str(here / "p.zip"), "--replace", "nothing").returncode == 2
-    done = run(other, "pack", "import", str(here / "p.zip"), "--replace", "ours", "--replace", "term lighting/glow")
+    done = run(
+        other,
+        "pack",
+        "import",
+        str(here / "p.zip"),
+        "--replace",
+        "ours",
+        "--replace",
+        "term lighting/glow",
+    )
     assert done.returncode == 0, done.stderr
     assert b"at noon" in (other / "formulas/ours.formula").read_bytes()
     lights = (other / "vocabulary/lighting.csv").read_text()
     assert "warm" in lights and "cold" not in lights and "own light" in lights
 
 
-def hostile(name: str, data: bytes = b"+++\n+++\nlead  [a subject]\n", mode: int = 0, twice: str = "", said: bytes | None = None) -> bytes:
+def hostile(
+    name: str,
+    data: bytes = b"+++\n+++\nlead  [a subject]\n",
+    mode: int = 0,
+    twice: str = "",
+    said: bytes | None = None,
+) -> bytes:
     """A pack with one file of this name, whatever it is."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        listed = "".join(f'[[file]]\npath = "{path}"\nsha256 = "{hashlib.sha256(data if said is None else said).hexdigest()}"\n' for path in filter(None, (name, twice)) if path.isprintable() and "\\" not in path)
+        listed = "".join(
+            f'[[file]]\npath = "{path}"\nsha256 = "{hashlib.sha256(data if said is None else said).hexdigest()}"\n'
+            for path in filter(None, (name, twice))
+            if path.isprintable() and "\\" not in path
+        )
         archive.writestr("p/pack.toml", 'name = "p"\n' + listed)
         info = zipfile.ZipInfo(f"p/{name}")
         info.external_attr = mode << 16
@@ -215,8 +354,26 @@ def test_a_strangers_pack_is_refused_whole(here, pack):
 @pytest.fixture
 def kept(here):
     for n in range(3):
-        (here / "one.jsonl").write_text(json.dumps({"text": f"A secret ferry {n}", "model": "curlew-still", "formula": "poster", "fills": {"subject": ["car ferry", "car ferry", "night purser"][n]}}))
-        good(here, "library", "add", str(picture(here / f"{n}.png", n)), "--prompt", "one.jsonl", "--rating", str(n + 1))
+        (here / "one.jsonl").write_text(
+            json.dumps(
+                {
+                    "text": f"A secret ferry {n}",
+                    "model": "curlew-still",
+                    "formula": "poster",
+                    "fills": {"subject": ["car ferry", "car ferry", "night purser"][n]},
+                }
+            )
+        )
+        good(
+            here,
+            "library",
+            "add",
+            str(picture(here / f"{n}.png", n)),
+            "--prompt",
+            "one.jsonl",
+            "--rating",
+            str(n + 1),
+        )
     return here
 
 
@@ -228,25 +385,95 @@ def unzipped(path) -> dict[str, bytes]:
 
 def test_a_bundle_waits_for_terms_and_lets_no_prompt_out(kept):
     done = run(kept, "bundle", "--out", "b.zip")
-    assert done.returncode == 2 and "terms of use of 3 of 3" in done.stderr and not list(kept.glob("b.zip*"))
-    out = good(kept, "bundle", "--out", "b.zip", "--use", "mine", "--size", "300x200", "--ppi", "240", "--ground", "#ff0000", "--rating", "2")
+    assert (
+        done.returncode == 2
+        and "terms of use of 3 of 3" in done.stderr
+        and not list(kept.glob("b.zip*"))
+    )
+    out = good(
+        kept,
+        "bundle",
+        "--out",
+        "b.zip",
+        "--use",
+        "mine",
+        "--size",
+        "300x200",
+        "--ppi",
+        "240",
+        "--ground",
+        "#ff0000",
+        "--rating",
+        "2",
+    )
     assert "2 results in 2 files, without prompts" in out
     files = unzipped(kept / "b.zip")
-    assert list(files) == ["01-car-ferry-3x2.png", "02-night-purser-3x2.png", "contact-sheet.png", "list.csv", "licence.txt"]
+    assert list(files) == [
+        "01-car-ferry-3x2.png",
+        "02-night-purser-3x2.png",
+        "contact-sheet.png",
+        "list.csv",
+        "licence.txt",
+    ]
     assert not any(b"secret" in data for data in files.values()) and b"mine" in files["licence.txt"]
     with Image.open(io.BytesIO(files["01-car-ferry-3x2.png"])) as image:
         assert image.size == (300, 200) and round(image.info["dpi"][0]) == 240
     rows = list(csv.DictReader(io.StringIO(files["list.csv"].decode("utf-8-sig"))))
-    assert [row["sha256"] for row in rows] == [hashlib.sha256(files[row["file"]]).hexdigest() for row in rows]
-    good(kept, "bundle", "--out", "c.zip", "--use", "mine", "--size", "300x200", "--ppi", "240", "--ground", "#ff0000", "--rating", "2")
+    assert [row["sha256"] for row in rows] == [
+        hashlib.sha256(files[row["file"]]).hexdigest() for row in rows
+    ]
+    good(
+        kept,
+        "bundle",
+        "--out",
+        "c.zip",
+        "--use",
+        "mine",
+        "--size",
+        "300x200",
+        "--ppi",
+        "240",
+        "--ground",
+        "#ff0000",
+        "--rating",
+        "2",
+    )
     assert (kept / "b.zip").read_bytes() == (kept / "c.zip").read_bytes()
 
 
 def test_a_bundle_with_prompts_says_them(kept):
-    good(kept, "bundle", "1", "3", "--out", "b.zip", "--use", "mine", "--prompts", "--name", "{id}-{subject}", "--size", "90x60", "--size", "45x45", "--fit", "cover", "--as", "jpeg")
+    good(
+        kept,
+        "bundle",
+        "1",
+        "3",
+        "--out",
+        "b.zip",
+        "--use",
+        "mine",
+        "--prompts",
+        "--name",
+        "{id}-{subject}",
+        "--size",
+        "90x60",
+        "--size",
+        "45x45",
+        "--fit",
+        "cover",
+        "--as",
+        "jpeg",
+    )
     files = unzipped(kept / "b.zip")
-    assert [name for name in files if name.endswith("jpg")] == ["90x60/1-car-ferry.jpg", "45x45/1-car-ferry.jpg", "90x60/3-night-purser.jpg", "45x45/3-night-purser.jpg"]
-    assert b"A secret ferry 2" in files["list.csv"] and b"A secret ferry 0" in files["90x60/1-car-ferry.jpg"]
+    assert [name for name in files if name.endswith("jpg")] == [
+        "90x60/1-car-ferry.jpg",
+        "45x45/1-car-ferry.jpg",
+        "90x60/3-night-purser.jpg",
+        "45x45/3-night-purser.jpg",
+    ]
+    assert (
+        b"A secret ferry 2" in files["list.csv"]
+        and b"A secret ferry 0" in files["90x60/1-car-ferry.jpg"]
+    )
     with Image.open(io.BytesIO(files["45x45/1-car-ferry.jpg"])) as image:
         assert image.size == (45, 45)
 
@@ -256,11 +483,27 @@ def test_plain_grounds_are_cut_out_and_others_told(kept):
     plain.paste((120, 30, 20), (20, 20, 40, 40))
     plain.save(kept / "plain.png", icc_profile=b"not a real profile")
     good(kept, "library", "add", "plain.png", "--prompt", "a red square")
-    done = run(kept, "bundle", "1", "4", "--out", "b.zip", "--use", "mine", "--cut-out", "--ground", "transparent")
+    done = run(
+        kept,
+        "bundle",
+        "1",
+        "4",
+        "--out",
+        "b.zip",
+        "--use",
+        "mine",
+        "--cut-out",
+        "--ground",
+        "transparent",
+    )
     assert done.returncode == 0 and "01-car-ferry" in done.stderr and "not plain" in done.stderr
     files = unzipped(kept / "b.zip")
     with Image.open(io.BytesIO(files["02-a-red-square-1x1.png"])) as image:
-        assert image.mode == "RGBA" and image.getpixel((2, 2))[3] == 0 and image.getpixel((30, 30)) == (120, 30, 20, 255)
+        assert (
+            image.mode == "RGBA"
+            and image.getpixel((2, 2))[3] == 0
+            and image.getpixel((30, 30)) == (120, 30, 20, 255)
+        )
         assert image.info["icc_profile"] == b"not a real profile"
 
 
@@ -272,7 +515,11 @@ def test_plain_grounds_are_cut_out_and_others_told(kept):
 )  # fmt: skip
 def test_wrong_bundles(kept, words, said):
     done = run(kept, "bundle", "--out", "b.zip", "--use", "mine", *words)
-    assert done.returncode == (1 if said.startswith("nothing in the library") else 2) and said in done.stderr and not list(kept.glob("b.zip*"))
+    assert (
+        done.returncode == (1 if said.startswith("nothing in the library") else 2)
+        and said in done.stderr
+        and not list(kept.glob("b.zip*"))
+    )
 
 
 # Data sets
@@ -287,19 +534,38 @@ def test_pairs_are_apart_balanced_and_the_same_again(tmp_path):
     train, test = lines(tmp_path / "d-train.jsonl"), lines(tmp_path / "d-test.jsonl")
     assert (len(train), len(test)) == (108, 12)
     for slot in ("subject", "setting", "action"):
-        assert not {r["fills"].get(slot, "").lower() for r in train} & {r["fills"].get(slot, "").lower() for r in test} - {""}
-    rest = lambda r: frozenset((k, v) for k, v in r["fills"].items() if k not in ("subject", "setting", "action"))  # noqa: E731
+        assert not {r["fills"].get(slot, "").lower() for r in train} & {
+            r["fills"].get(slot, "").lower() for r in test
+        } - {""}
+
+    def rest(r):
+        return frozenset(
+            (k, v) for k, v in r["fills"].items() if k not in ("subject", "setting", "action")
+        )
+
     shared = {(r["formula"], rest(r)) for r in train} & {(r["formula"], rest(r)) for r in test}
     assert all(not own - {("kind", "realistic photograph")} for _, own in shared)
     every = train + test
     assert len({r["instruction"] for r in every}) == len({r["prompt"] for r in every}) == 120
     ways = [r["way"] for r in every]
-    assert {ways.count(way) for way in set(ways)} <= {11, 12, 13} and len(set(ways)) == 10 and abs(sum(r["formula"] == "poster" for r in every) - 60) <= 1
-    assert max(sum(r["fills"].get("subject") == s for r in every) for s in {r["fills"].get("subject") for r in every}) <= 8
+    assert (
+        {ways.count(way) for way in set(ways)} <= {11, 12, 13}
+        and len(set(ways)) == 10
+        and abs(sum(r["formula"] == "poster" for r in every) - 60) <= 1
+    )
+    assert (
+        max(
+            sum(r["fills"].get("subject") == s for r in every)
+            for s in {r["fills"].get("subject") for r in every}
+        )
+        <= 8
+    )
     before = (tmp_path / "d-train.jsonl").read_bytes()
     good(tmp_path, "dataset", "poster", "photograph", "--count", "120", "--out", "d.jsonl")
     assert (tmp_path / "d-train.jsonl").read_bytes() == before
-    assert "no duplicates, near-duplicates, leaks or broken lines" in good(tmp_path, "dataset", "check", "d-train.jsonl", "d-test.jsonl")
+    assert "no duplicates, near-duplicates, leaks or broken lines" in good(
+        tmp_path, "dataset", "check", "d-train.jsonl", "d-test.jsonl"
+    )
 
 
 def test_what_is_asked_is_answered(tmp_path):
@@ -307,7 +573,10 @@ def test_what_is_asked_is_answered(tmp_path):
     for record in printed(out):
         for slot in record["said"]:
             if slot == "line":
-                assert record["fills"]["line"] in record["instruction"] and record["fills"]["line"] in record["prompt"]
+                assert (
+                    record["fills"]["line"] in record["instruction"]
+                    and record["fills"]["line"] in record["prompt"]
+                )
         assert record["split"] == "train" and record["fills"]["line"] in record["prompt"]
 
 
@@ -321,24 +590,86 @@ def test_the_check_finds_what_was_planted(tmp_path):
         json.dumps({**one, "instruction": "Tell me", "prompt": "Sure! Here is your prompt: a boat"}),
     ]  # fmt: skip
     train.write_text("\n".join(planted) + "\n")
-    test.write_text(test.read_text() + json.dumps({**json.loads(good_lines[5]), "split": "test"}) + "\n")
+    test.write_text(
+        test.read_text() + json.dumps({**json.loads(good_lines[5]), "split": "test"}) + "\n"
+    )
     done = run(tmp_path, "dataset", "check", "d-train.jsonl", "d-test.jsonl", "--json")
     assert done.returncode == 1
     found = printed(done.stdout)
-    said = {finding["message"].partition(" × ")[2]: int(finding["message"].partition(" × ")[0]) for finding in found["findings"] if " × " in finding["message"]}
-    assert sum(finding["code"] == "mistake" for finding in found["findings"]) == 2 and said["the same pair twice"] == 2 and said["the answer chats instead of giving a prompt"] == 1
-    assert said["an answer of the test set is in the training set"] == 1 and said["answers that are nearly the same"] >= 1
-    assert found["kept"] == [{"words": "bold simple shapes, clear space at the top for lettering", "kept": 43, "of": 44}]
+    said = {
+        finding["message"].partition(" × ")[2]: int(finding["message"].partition(" × ")[0])
+        for finding in found["findings"]
+        if " × " in finding["message"]
+    }
+    assert (
+        sum(finding["code"] == "mistake" for finding in found["findings"]) == 2
+        and said["the same pair twice"] == 2
+        and said["the answer chats instead of giving a prompt"] == 1
+    )
+    assert (
+        said["an answer of the test set is in the training set"] == 1
+        and said["answers that are nearly the same"] >= 1
+    )
+    assert found["kept"] == [
+        {"words": "bold simple shapes, clear space at the top for lettering", "kept": 43, "of": 44}
+    ]
 
 
 def test_chat_messages_prices_and_rows_of_others(tmp_path):
-    (tmp_path / "rows.csv").write_text("by,subject,medium\nInes,car ferry,linocut\n,my own boat,etching\n")
-    done = run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--layout", "chat", "--system", "Write prompts.", "--rows", "rows.csv", "--price-training", "8", "--price-use", "1", "--price-general", "3", "--test", "0")
+    (tmp_path / "rows.csv").write_text(
+        "by,subject,medium\nInes,car ferry,linocut\n,my own boat,etching\n"
+    )
+    done = run(
+        tmp_path,
+        "dataset",
+        "poster",
+        "--count",
+        "10",
+        "--out",
+        "c.jsonl",
+        "--layout",
+        "chat",
+        "--system",
+        "Write prompts.",
+        "--rows",
+        "rows.csv",
+        "--price-training",
+        "8",
+        "--price-use",
+        "1",
+        "--price-general",
+        "3",
+        "--test",
+        "0",
+    )
     assert done.returncode == 0, done.stderr
-    assert "1 row of rows.csv stays out" in done.stderr and "training pays for itself after" in done.stderr
+    assert (
+        "1 row of rows.csv stays out" in done.stderr
+        and "training pays for itself after" in done.stderr
+    )
     messages = [line["messages"] for line in lines(tmp_path / "c-train.jsonl")]
-    assert [m["role"] for m in messages[0]] == ["system", "user", "assistant"] and "my own boat" in messages[0][2]["content"]
-    assert "stays out" not in run(tmp_path, "dataset", "poster", "--count", "10", "--out", "c.jsonl", "--rows", "rows.csv", "--agreed", "--test", "0").stderr
+    assert [m["role"] for m in messages[0]] == [
+        "system",
+        "user",
+        "assistant",
+    ] and "my own boat" in messages[0][2]["content"]
+    assert (
+        "stays out"
+        not in run(
+            tmp_path,
+            "dataset",
+            "poster",
+            "--count",
+            "10",
+            "--out",
+            "c.jsonl",
+            "--rows",
+            "rows.csv",
+            "--agreed",
+            "--test",
+            "0",
+        ).stderr
+    )
 
 
 # Campaigns
@@ -401,29 +732,47 @@ def test_a_plan_has_reasons_that_are_true_and_keeps_to_the_budget(bakery):
     good(bakery, "campaign", "plan", "bakery")
     rows = plan(bakery)
     launch = next(row for row in rows if row["what"] == "launch: rye loaves")
-    assert launch["why"] == "Rye loaves are new, and nobody can want what they have not seen. The feed is seen on the way to work, by people who do not know it yet. Rye loaves begin on Monday, and people have to know by then."
+    assert (
+        launch["why"]
+        == "Rye loaves are new, and nobody can want what they have not seen. The feed is seen on the way to work, by people who do not know it yet. Rye loaves begin on Monday, and people have to know by then."
+    )
     assert not any(row["what"].startswith("launch: the jug") for row in rows)  # it is not new
     assert {row["ratio"] for row in rows if row["place"] == "the feed"} == {"4:5"}
     spent = sum(float(row["cost"].split()[0]) for row in rows if row["status"] == "open")
     assert spent <= 60 and any(row["status"] == "later" for row in rows)
     found = json.loads(good(bakery, "campaign", "plan", "bakery", "--json"))
-    assert {one["at"]: one["message"] for one in found["findings"]}["cover"].startswith("not planned: no place of this kind") and len(found["items"]) == len(rows)
+    assert {one["at"]: one["message"] for one in found["findings"]}["cover"].startswith(
+        "not planned: no place of this kind"
+    ) and len(found["items"]) == len(rows)
 
 
 def test_what_a_person_decides_stays_and_only_what_is_touched_is_made_anew(bakery):
     good(bakery, "campaign", "approve", "bakery", "launch", "catalogue", "use")
     good(bakery, "campaign", "remove", "bakery", "detail")
-    assert [row["status"] for row in plan(bakery) if row["what"].startswith("detail")] == ["removed"] * 2
+    assert [row["status"] for row in plan(bakery) if row["what"].startswith("detail")] == [
+        "removed"
+    ] * 2
     out = good(bakery, "campaign", "make", "bakery")
     assert "4 pieces, 4 written" in out
     pages = {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")}
     records = lines(bakery / "bakery/prompts.jsonl")
-    assert len({r["text"] for r in records}) == len(records) and not any("moon" in r["text"] for r in records)
+    assert len({r["text"] for r in records}) == len(records) and not any(
+        "moon" in r["text"] for r in records
+    )
     use = [r for r in records if r["row"]["kind"] == "use"]
-    assert len(use) == 3 and all("a nurse in a buttoned coat eating a roll, on a railway platform at night" in r["text"] and "sun" not in r["text"] for r in use)
+    assert len(use) == 3 and all(
+        "a nurse in a buttoned coat eating a roll, on a railway platform at night" in r["text"]
+        and "sun" not in r["text"]
+        for r in use
+    )
     assert "0 written, 4 unchanged" in good(bakery, "campaign", "make", "bakery")
-    assert pages == {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")} and not (bakery / "bakery/new.jsonl").read_text()
-    (bakery / "bakery.campaign.toml").write_text(BUSINESS.replace("an enamel jug", "a blue enamel jug"))
+    assert (
+        pages == {p: p.read_bytes() for p in (bakery / "bakery").rglob("*.md")}
+        and not (bakery / "bakery/new.jsonl").read_text()
+    )
+    (bakery / "bakery.campaign.toml").write_text(
+        BUSINESS.replace("an enamel jug", "a blue enamel jug")
+    )
     assert "1 written, 3 unchanged" in good(bakery, "campaign", "make", "bakery")
     changed = [p.name for p, data in pages.items() if p.read_bytes() != data]
     assert changed and all("jug" in name or name == "index.md" for name in changed)
@@ -431,7 +780,9 @@ def test_what_a_person_decides_stays_and_only_what_is_touched_is_made_anew(baker
     assert all("blue enamel jug" in r["text"] for r in lines(bakery / "bakery/new.jsonl"))
     page = next(p for p in pages if "launch" in p.name)
     page.write_text(page.read_text() + "\nMine.\n")
-    assert "somebody edited it" in run(bakery, "campaign", "make", "bakery").stderr and page.read_text().endswith("Mine.\n")
+    assert "somebody edited it" in run(
+        bakery, "campaign", "make", "bakery"
+    ).stderr and page.read_text().endswith("Mine.\n")
 
 
 def test_a_copy_of_the_plan_comes_back(bakery):
@@ -445,10 +796,20 @@ def test_a_copy_of_the_plan_comes_back(bakery):
     book.save(bakery / "copy.xlsx")
     good(bakery, "campaign", "import", "bakery", "copy.xlsx")
     row = plan(bakery)[0]
-    assert (row["status"], row["pictures"], row["note"], row["cost"]) == ("approved", "1", "before Easter", "4 credits")
+    assert (row["status"], row["pictures"], row["note"], row["cost"]) == (
+        "approved",
+        "1",
+        "before Easter",
+        "4 credits",
+    )
     good(bakery, "campaign", "make", "bakery", "--out", "made")
-    assert len(lines(bakery / "made/prompts.jsonl")) == 1 and "before Easter" in next((bakery / "made").rglob("launch*.md")).read_text()
-    assert "1 row in the sheet one" in run(bakery, "sheet", "new", "one", "made/prompts.jsonl").stderr
+    assert (
+        len(lines(bakery / "made/prompts.jsonl")) == 1
+        and "before Easter" in next((bakery / "made").rglob("launch*.md")).read_text()
+    )
+    assert (
+        "1 row in the sheet one" in run(bakery, "sheet", "new", "one", "made/prompts.jsonl").stderr
+    )
 
 
 def test_a_page_shows_pictures_that_are_kept(bakery):
@@ -471,7 +832,11 @@ def test_a_page_shows_pictures_that_are_kept(bakery):
 def test_wrong_businesses(bakery, old, new, said):
     (bakery / "bakery.campaign.toml").write_text(BUSINESS.replace(old, new, 1))
     done = run(bakery, "campaign", "plan", "bakery")
-    assert done.returncode in (1, 2) and said in done.stderr and not (bakery / "bakery.plan.csv").exists()
+    assert (
+        done.returncode in (1, 2)
+        and said in done.stderr
+        and not (bakery / "bakery.plan.csv").exists()
+    )
 
 
 def test_a_campaign_begins_with_a_file_to_fill_in(here):
@@ -484,11 +849,32 @@ def test_a_campaign_begins_with_a_file_to_fill_in(here):
 
 
 def test_at_a_terminal_it_asks(tmp_path):
-    child = pexpect.spawn(PROGRAM, ["campaign", "new", "cafe"], cwd=tmp_path, env=environment(tmp_path), encoding="utf-8", timeout=30, dimensions=(30, 100))
-    for question, said in (("called", 'the "Ounce" tea room'), ("do, in", "serves tea\\coffee"), ("you see ", "a glasshouse"), ("small things", "urn; cup; spoon; cake"), ("represent it", ""), ("changes there", "the tide comes up")):
+    child = pexpect.spawn(
+        PROGRAM,
+        ["campaign", "new", "cafe"],
+        cwd=tmp_path,
+        env=environment(tmp_path),
+        encoding="utf-8",
+        timeout=30,
+        dimensions=(30, 100),
+    )
+    for question, said in (
+        ("called", 'the "Ounce" tea room'),
+        ("do, in", "serves tea\\coffee"),
+        ("you see ", "a glasshouse"),
+        ("small things", "urn; cup; spoon; cake"),
+        ("represent it", ""),
+        ("changes there", "the tide comes up"),
+    ):
         child.expect(question)
         child.expect("25h")
         child.send(said + "\r")
     child.expect(pexpect.EOF)
     business = tomllib.loads((tmp_path / "cafe.campaign.toml").read_text())
-    assert business == {"name": 'the "Ounce" tea room', "does": "serves tea\\coffee", "site": "a glasshouse", "things": "urn; cup; spoon; cake", "changes": "the tide comes up"}
+    assert business == {
+        "name": 'the "Ounce" tea room',
+        "does": "serves tea\\coffee",
+        "site": "a glasshouse",
+        "things": "urn; cup; spoon; cake",
+        "changes": "the tide comes up",
+    }

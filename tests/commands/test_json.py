@@ -39,7 +39,9 @@ def words_of(call):
     return (*shlex.split(call), "--json")
 
 
-@pytest.mark.parametrize("call", [call.strip() for line in CALLS.splitlines() for call in line.split(" | ")])
+@pytest.mark.parametrize(
+    "call", [call.strip() for line in CALLS.splitlines() for call in line.split(" | ")]
+)
 def test_what_json_prints_is_as_its_schema_says(toured, call):
     words = words_of(call)
     done = run(toured, *words)
@@ -70,7 +72,12 @@ def test_a_service_and_a_file_that_is_kept_as_json(tmp_path):
     Image.new("RGB", (60, 40), (200, 40, 40)).save(tmp_path / "a.png")
     good(tmp_path, "start", ".")
     good(tmp_path, "service", "add", "api.example", "--no-secret")
-    for words, shape in ((("service",), "services"), (("library", "add", "a.png", "--prompt", "A fox"), "added"), (("read", "a.png"), "readings"), (("library",), "results")):
+    for words, shape in (
+        (("service",), "services"),
+        (("library", "add", "a.png", "--prompt", "A fox"), "added"),
+        (("read", "a.png"), "readings"),
+        (("library",), "results"),
+    ):
         assert fits((*words, "--json"), json.loads(good(tmp_path, *words, "--json"))) == shape
 
 
@@ -98,11 +105,15 @@ STATUS = {
 @pytest.mark.parametrize("status", STATUS)
 def test_each_status_means_one_thing_in_every_command(toured, status):
     (toured / "bad.jsonl").write_text('{"text": "A hen."}\n{"text": 3}\n')
-    (toured / "broken.csv").write_text('subject,piece,status,task,charged,term,picture,kind,value\nfox,"x\n')
+    (toured / "broken.csv").write_text(
+        'subject,piece,status,task,charged,term,picture,kind,value\nfox,"x\n'
+    )
     (toured / "broken.toml").write_text("about = 'x'\n[text]\nregister = 'song'\n")
     (toured / "broken.formula").write_text("lead  [a subject\n")
     wrong = {}
-    for call in (call.strip() for line in STATUS[status].splitlines() for call in line.split(" | ")):
+    for call in (
+        call.strip() for line in STATUS[status].splitlines() for call in line.split(" | ")
+    ):
         done = run(toured, *words_of(call)[:-1])
         if done.returncode != status:
             wrong[call] = (done.returncode, done.stderr[:200])
@@ -114,4 +125,7 @@ def test_an_option_that_is_not_there_is_a_wrong_call_in_every_command(tmp_path):
 
     for name, _ in parsers():
         done = run(tmp_path, *name.split(), "--nonsense")
-        assert (done.returncode, done.stdout) == (2, "") and "unknown option --nonsense" in done.stderr, name
+        assert (done.returncode, done.stdout) == (
+            2,
+            "",
+        ) and "unknown option --nonsense" in done.stderr, name

@@ -9,4 +9,6 @@ def test_mistakes_are_answered_by_the_call_that_was_meant(tmp_path):
     found = [(one, *answered(tmp_path, one)) for one in mistakes()]
     assert len(found) > 250 and [one for one, how, _ in found if how == "silence"] == []
     right = sum(how in ("meant", "understood") for _, how, _ in found)
-    assert right >= 0.95 * len(found), [(one.typed, said) for one, how, said in found if how in ("another", "none")]
+    assert right >= 0.95 * len(found), [
+        (one.typed, said) for one, how, said in found if how in ("another", "none")
+    ]

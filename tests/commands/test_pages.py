@@ -20,8 +20,14 @@ from tests.commands.program import environment, good, heard, run
 from tests.commands.test_results import picture
 from tests.page_measures import look, unnamed, unreached
 
-BROWSER, DRIVER = shutil.which("chromium") or shutil.which("google-chrome"), shutil.which("chromedriver")
-pytestmark = pytest.mark.skipif(not (BROWSER and DRIVER and find_spec("selenium")), reason="not run: no browser with a driver (Debian: chromium, chromium-driver)")
+BROWSER, DRIVER = (
+    shutil.which("chromium") or shutil.which("google-chrome"),
+    shutil.which("chromedriver"),
+)
+pytestmark = pytest.mark.skipif(
+    not (BROWSER and DRIVER and find_spec("selenium")),
+    reason="not run: no browser with a driver (Debian: chromium, chromium-driver)",
+)
 
 
 @pytest.fixture(scope="module")
@@ -32,7 +38,13 @@ def browser():
 
     options = Options()
     options.binary_location = BROWSER
-    for word in ("--headless=new", "--no-sandbox", "--disable-gpu", "--window-size=1280,800", "--force-prefers-reduced-motion"):
+    for word in (
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--window-size=1280,800",
+        "--force-prefers-reduced-motion",
+    ):
         options.add_argument(word)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(options=options, service=Service(DRIVER))
@@ -45,9 +57,27 @@ def shelf(tmp_path):
     """Twelve kept results with fills, one of them gone."""
     good(tmp_path, "start", ".")
     for n in range(12):
-        record = {"text": f"A {'linocut' if n % 2 else 'gouache'} of a ferry {n}, lit by {'lamps' if n < 6 else 'the moon'}", "model": "curlew-still", "formula": "poster", "fills": {"medium": "linocut" if n % 2 else "gouache", "light": "lamps" if n < 6 else "moon"}}
+        record = {
+            "text": f"A {'linocut' if n % 2 else 'gouache'} of a ferry {n}, lit by {'lamps' if n < 6 else 'the moon'}",
+            "model": "curlew-still",
+            "formula": "poster",
+            "fills": {
+                "medium": "linocut" if n % 2 else "gouache",
+                "light": "lamps" if n < 6 else "moon",
+            },
+        }
         (tmp_path / "one.jsonl").write_text(json.dumps(record) + "\n")
-        good(tmp_path, "library", "add", str(picture(tmp_path / f"{n}.png", n)), "--prompt", "one.jsonl", "--label", "all", *(["--rating", "4"] if n < 3 else []))
+        good(
+            tmp_path,
+            "library",
+            "add",
+            str(picture(tmp_path / f"{n}.png", n)),
+            "--prompt",
+            "one.jsonl",
+            "--label",
+            "all",
+            *(["--rating", "4"] if n < 3 else []),
+        )
     return tmp_path
 
 
@@ -60,7 +90,10 @@ def keys(browser, *which):
 
 
 def size(browser, wide):
-    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": wide, "height": 800, "deviceScaleFactor": 1, "mobile": wide < 500})
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": wide, "height": 800, "deviceScaleFactor": 1, "mobile": wide < 500},
+    )
 
 
 def text(browser, name):
@@ -76,7 +109,9 @@ def waits(browser, name, wanted):
 
 def without_error(browser):
     assert [one for one in browser.get_log("browser") if one["level"] == "SEVERE"] == []
-    assert browser.execute_script("return document.documentElement.scrollWidth <= innerWidth"), "it runs over the side"
+    assert browser.execute_script("return document.documentElement.scrollWidth <= innerWidth"), (
+        "it runs over the side"
+    )
 
 
 def readable(browser, wide):
@@ -112,10 +147,16 @@ def test_the_gallery(browser, shelf, wide):
     keys(browser, " ", Keys.ARROW_RIGHT, " ", Keys.ARROW_RIGHT, " ", "u")
     assert "2 selected" in text(browser, "count")
     keys(browser, "c")
-    assert browser.find_element(By.ID, "many").get_attribute("open") and browser.find_elements(By.CSS_SELECTOR, "#many mark") and "medium" in text(browser, "many")
+    assert (
+        browser.find_element(By.ID, "many").get_attribute("open")
+        and browser.find_elements(By.CSS_SELECTOR, "#many mark")
+        and "medium" in text(browser, "many")
+    )
     readable(browser, wide)
     keys(browser, Keys.ESCAPE, Keys.ARROW_RIGHT, Keys.ENTER)
-    assert browser.find_element(By.ID, "one").get_attribute("open") and "A gouache of a ferry" in text(browser, "one")
+    assert browser.find_element(By.ID, "one").get_attribute(
+        "open"
+    ) and "A gouache of a ferry" in text(browser, "one")
     readable(browser, wide)
     keys(browser, "p", Keys.ESCAPE, "i")
     assert "Copied numbers" in text(browser, "said")
@@ -143,7 +184,11 @@ def test_judging_that_is_served_by_keyboard_alone(browser, shelf, wide, pairs):
                 waits(browser, "how", f"{n} of")
             keys(browser, "u")
             waits(browser, "how", "3 of")
-            assert [one.value for one in Library(shelf).judgements("all")] == ["left", "right", "tie"]
+            assert [one.value for one in Library(shelf).judgements("all")] == [
+                "left",
+                "right",
+                "tie",
+            ]
         else:
             waits(browser, "how", "0 of 13")
             assert "lit by" not in text(browser, "stage")
@@ -158,7 +203,12 @@ def test_judging_that_is_served_by_keyboard_alone(browser, shelf, wide, pairs):
             waits(browser, "how", "2 of")
             keys(browser, "u")
             waits(browser, "how", "1 of")
-            assert [(one.kind, one.value) for one in Library(shelf).judgements("all")] == [("rating", "4"), ("approve", "1"), ("phrase", "shown"), ("phrase", "missing")]
+            assert [(one.kind, one.value) for one in Library(shelf).judgements("all")] == [
+                ("rating", "4"),
+                ("approve", "1"),
+                ("phrase", "shown"),
+                ("phrase", "missing"),
+            ]
         without_error(browser)
         browser.refresh()
         keys(browser, Keys.ENTER)
@@ -187,9 +237,15 @@ def test_the_page_that_is_sent_comes_back_as_a_file(browser, shelf):
     readable(browser, 390)
     without_error(browser)
     (shelf / "back.csv").write_text(browser.execute_script("return offline.csv()"))
-    assert "25 judgements imported, 1 there already" in good(shelf, "judge", "all", "--import", "back.csv")  # a phrase of what came twice was said twice
+    assert "25 judgements imported, 1 there already" in good(
+        shelf, "judge", "all", "--import", "back.csv"
+    )  # a phrase of what came twice was said twice
     said = [one for one in Library(shelf).judgements("all") if one.kind == "rating"]
-    assert [int(one.value) for one in said] == [n % 6 for n in range(13)] and len({one.kept for one in said}) == 12 and {one.judge for one in said} == {"Bo"}
+    assert (
+        [int(one.value) for one in said] == [n % 6 for n in range(13)]
+        and len({one.kept for one in said}) == 12
+        and {one.judge for one in said} == {"Bo"}
+    )
     browser.refresh()
     keys(browser, Keys.ENTER)
     waits(browser, "how", "13 of 13")
@@ -198,18 +254,31 @@ def test_the_page_that_is_sent_comes_back_as_a_file(browser, shelf):
 def test_the_measures_find_what_is_wrong(browser, tmp_path):
     page = """<body style="background: #fff"><p style="color: #999">pale</p><button style="border: 1px solid #ddd; background: #fff"></button><div style="width: 900px">wide</div>
     <a href="#x" tabindex="-1">skipped</a><input aria-label="one" style="border: 1px solid #777"><button id="far" onfocus="this.blur()">gone</button></body>"""
-    (tmp_path / "bad.html").write_text(f"<!doctype html><html lang=en><meta name=viewport content='width=device-width'>{page}</html>")
+    (tmp_path / "bad.html").write_text(
+        f"<!doctype html><html lang=en><meta name=viewport content='width=device-width'>{page}</html>"
+    )
     browser.get((tmp_path / "bad.html").as_uri())
     found = look(browser, False, "telephone")
-    assert len(found) == 3 and [any(word in one for one in found) for word in ("text 2.8", "border 1.3", "wider than the screen")] == [True] * 3
-    assert unnamed(browser) == ["without a name: button"] and [("far" in one) for one in unreached(browser)] == [True]
+    assert (
+        len(found) == 3
+        and [
+            any(word in one for one in found)
+            for word in ("text 2.8", "border 1.3", "wider than the screen")
+        ]
+        == [True] * 3
+    )
+    assert unnamed(browser) == ["without a name: button"] and [
+        ("far" in one) for one in unreached(browser)
+    ] == [True]
 
 
 @pytest.mark.parametrize("wide", [1280, 390])
 def test_every_other_page_is_readable_and_reached_by_keys(browser, shelf, wide):
     good(shelf, "term", "weather", "--page", "t.html")
     good(shelf, "form", "poster", "--out", "f.html")
-    (shelf / "shots.csv").write_text("shot,who,action,setting,hour,line\n1,a pilot,waving,wet quay,night,PILOT: Last boat.\n2,,sea smoke,wet quay,,\n")
+    (shelf / "shots.csv").write_text(
+        "shot,who,action,setting,hour,line\n1,a pilot,waving,wet quay,night,PILOT: Last boat.\n2,,sea smoke,wet quay,,\n"
+    )
     good(shelf, "film", "prompts", "shots.csv", "--model", "whimbrel-motion", "--out", "s.html")
     for name in ("t", "f", "s"):
         size(browser, wide)
@@ -224,14 +293,22 @@ def test_terms_with_a_star_or_a_picture_come_first(browser, shelf):
     good(shelf, "term", "picture", "weather", "light drizzle", str(picture(shelf / "p.png", 3)))
     good(shelf, "term", "weather", "--page", "t.html")
     browser.get((shelf / "t.html").as_uri())
-    names = browser.execute_script("return [...document.querySelectorAll('h2')].map(e => e.textContent)")
+    names = browser.execute_script(
+        "return [...document.querySelectorAll('h2')].map(e => e.textContent)"
+    )
     assert names[:2] == ["★ thick fog", "light drizzle"] and len(names) > 20
     keys(browser, "/", *"drizzle")
-    assert browser.execute_script("return document.querySelectorAll('article:not(.hidden)').length") < len(names) and "light drizzle" in browser.execute_script("return document.querySelector('article:not(.hidden) h2').textContent")
+    assert browser.execute_script(
+        "return document.querySelectorAll('article:not(.hidden)').length"
+    ) < len(names) and "light drizzle" in browser.execute_script(
+        "return document.querySelector('article:not(.hidden) h2').textContent"
+    )
 
 
 def test_an_owner_approves_and_rejects_on_the_page_of_a_campaign(browser, shelf):
-    (shelf / "cafe.campaign.toml").write_text('name = "The Ounce"\ndoes = "serves tea"\nsite = "a glasshouse on the quay"\nbudget = 400\n[models]\nstill = "curlew-still"\n[[offer]]\nname = "rye loaf"\nkind = "food"\nwhat = "a dark rye loaf"\nnew = true\n[[place]]\nname = "the feed"\nkind = "feed"\nratio = "1:1"\n[[place]]\nname = "the window"\nkind = "poster"\nratio = "2:3"\n[[place]]\nname = "the site"\nkind = "web"\nratio = "3:2"\n')
+    (shelf / "cafe.campaign.toml").write_text(
+        'name = "The Ounce"\ndoes = "serves tea"\nsite = "a glasshouse on the quay"\nbudget = 400\n[models]\nstill = "curlew-still"\n[[offer]]\nname = "rye loaf"\nkind = "food"\nwhat = "a dark rye loaf"\nnew = true\n[[place]]\nname = "the feed"\nkind = "feed"\nratio = "1:1"\n[[place]]\nname = "the window"\nkind = "poster"\nratio = "2:3"\n[[place]]\nname = "the site"\nkind = "web"\nratio = "3:2"\n'
+    )
     good(shelf, "campaign", "plan", "cafe")
     good(shelf, "campaign", "approve", "cafe", "all")
     good(shelf, "campaign", "make", "cafe")
@@ -243,33 +320,73 @@ def test_an_owner_approves_and_rejects_on_the_page_of_a_campaign(browser, shelf)
     browser.get((shelf / "cafe/index.html").as_uri())
     readable(browser, 1280)
     readable(browser, 390)
-    assert unreached(browser) == [] and "/shape" not in browser.page_source and browser.execute_script("return document.querySelectorAll('article img').length") == 2
+    assert (
+        unreached(browser) == []
+        and "/shape" not in browser.page_source
+        and browser.execute_script("return document.querySelectorAll('article img').length") == 2
+    )
     count = browser.execute_script("return document.querySelectorAll('article').length")
     assert count > 1
     saved = "const keep = URL.createObjectURL; URL.createObjectURL = b => { window.blob = b; return keep(b); }; HTMLAnchorElement.prototype.click = () => {};"
-    browser.execute_script(saved + "const [a, b] = document.querySelectorAll('article'); a.querySelector('[data-status=removed]').click(); const n = b.querySelector('input'); n.value = 'crisper, please'; n.dispatchEvent(new Event('input')); document.getElementById('rest').click(); document.getElementById('save').click()")
+    browser.execute_script(
+        saved
+        + "const [a, b] = document.querySelectorAll('article'); a.querySelector('[data-status=removed]').click(); const n = b.querySelector('input'); n.value = 'crisper, please'; n.dispatchEvent(new Event('input')); document.getElementById('rest').click(); document.getElementById('save').click()"
+    )
     csv = browser.execute_async_script("const done = arguments[0]; window.blob.text().then(done)")
     (shelf / "answers.csv").write_text(csv, newline="")
     good(shelf, "campaign", "import", "cafe", "answers.csv")
     plan = (shelf / "cafe.plan.csv").read_text()
-    assert plan.count(",removed,") == 1 and plan.count(",approved,") == count - 1 and "crisper, please" in plan
-    assert f"{count - 1} pieces" in run(shelf, "campaign", "make", "cafe").stderr + run(shelf, "campaign", "make", "cafe").stdout
+    assert (
+        plan.count(",removed,") == 1
+        and plan.count(",approved,") == count - 1
+        and "crisper, please" in plan
+    )
+    assert (
+        f"{count - 1} pieces"
+        in run(shelf, "campaign", "make", "cafe").stderr
+        + run(shelf, "campaign", "make", "cafe").stdout
+    )
 
 
 def test_who_has_no_token_and_who_asks_from_elsewhere_gets_nothing(shelf):
     import httpx
 
-    call = subprocess.Popen([sys.executable, "-m", "syntagma", "judge", "all"], cwd=shelf, env=environment(shelf), stderr=subprocess.PIPE, text=True, preexec_fn=heard)
+    call = subprocess.Popen(
+        [sys.executable, "-m", "syntagma", "judge", "all"],
+        cwd=shelf,
+        env=environment(shelf),
+        stderr=subprocess.PIPE,
+        text=True,
+        preexec_fn=heard,
+    )
     try:
         address = re.search(r"http\S+", call.stderr.readline())[0]
         root = address.rsplit("/", 2)[0]
         say = {"judge": "x", "kind": "rating", "kept": 1, "value": "3"}
-        assert httpx.get(address).status_code == 200 and httpx.get(f"{root}/").status_code == 404 and httpx.get(f"{root}/wrong/next?judge=a").status_code == 404
+        assert (
+            httpx.get(address).status_code == 200
+            and httpx.get(f"{root}/").status_code == 404
+            and httpx.get(f"{root}/wrong/next?judge=a").status_code == 404
+        )
         assert httpx.get(address, headers={"Host": "example.org"}).status_code == 404
-        assert httpx.post(f"{address}say", json=say, headers={"Origin": "http://example.org"}).status_code == 403
-        assert httpx.post(f"{address}say", json={**say, "value": "9"}).json()["wrong"] and httpx.post(f"{address}say", content=b"x" * 30_000).status_code == 413
-        assert httpx.get(f"{address}file/99").status_code == 404 and httpx.get(f"{address}file/../../syntagma.toml").status_code == 404
-        assert httpx.post(f"{address}say", json=say).status_code == 200 and "default-src 'none'" in httpx.get(address).headers["Content-Security-Policy"]
+        assert (
+            httpx.post(
+                f"{address}say", json=say, headers={"Origin": "http://example.org"}
+            ).status_code
+            == 403
+        )
+        assert (
+            httpx.post(f"{address}say", json={**say, "value": "9"}).json()["wrong"]
+            and httpx.post(f"{address}say", content=b"x" * 30_000).status_code == 413
+        )
+        assert (
+            httpx.get(f"{address}file/99").status_code == 404
+            and httpx.get(f"{address}file/../../syntagma.toml").status_code == 404
+        )
+        assert (
+            httpx.post(f"{address}say", json=say).status_code == 200
+            and "default-src 'none'" in httpx.get(address).headers["Content-Security-Policy"]
+        )
     finally:
         call.send_signal(2)
         assert call.wait(10) == 0

@@ -28,11 +28,15 @@ def test_find(tmp_path, text, first):
 def test_terms_show_what_each_does(tmp_path):
     table = good(tmp_path, "term", "lens")
     assert "85mm lens" in table and "Flattering faces" in table
-    assert run(tmp_path, "term", "find", "qqqqq", "--facet", "lens").stderr.startswith("No term matches “qqqqq”.")
+    assert run(tmp_path, "term", "find", "qqqqq", "--facet", "lens").stderr.startswith(
+        "No term matches “qqqqq”."
+    )
 
 
 def test_formulas(tmp_path):
-    assert {"poster", "photograph", "film-shot"} <= {f["formula"] for f in printed(good(tmp_path, "formula", "--json"))}
+    assert {"poster", "photograph", "film-shot"} <= {
+        f["formula"] for f in printed(good(tmp_path, "formula", "--json"))
+    }
     for name in ("poster", "photograph", "film-shot"):
         card = printed(good(tmp_path, "formula", name, "--json"))
         assert card["about"] and card["when"] and len(card["example"]["text"]) > 80
@@ -47,7 +51,9 @@ def test_models(tmp_path):
 
 
 def test_check_prompts(tmp_path):
-    (tmp_path / "p.txt").write_text("a lamp, , soft light\na wet quay\n\nA wet quay\n" + "word " * 90 + "\n")
+    (tmp_path / "p.txt").write_text(
+        "a lamp, , soft light\na wet quay\n\nA wet quay\n" + "word " * 90 + "\n"
+    )
     done = run(tmp_path, "check", "p.txt", "--model", "dunlin-still")
     assert done.returncode == 1
     for said in (
@@ -57,13 +63,18 @@ def test_check_prompts(tmp_path):
         "repeats a word",
     ):
         assert said in done.stdout, (said, done.stdout)
-    assert run(tmp_path, "check", "-", given="a quiet quay\n").stdout == "1 prompt: no errors, no warnings\n"
+    assert (
+        run(tmp_path, "check", "-", given="a quiet quay\n").stdout
+        == "1 prompt: no errors, no warnings\n"
+    )
     found = printed(run(tmp_path, "check", "p.txt", "--json", "--model", "dunlin-still").stdout)
     assert [f["line"] for f in found] == [1, 2, 4, 5] and found[3]["size"]["text"]["used"] == 90
 
 
 def test_check_reads_what_expand_writes(tmp_path):
-    good(tmp_path, "expand", "poster", "--count", "5", "--model", "dunlin-still", "--out", "a.jsonl")
+    good(
+        tmp_path, "expand", "poster", "--count", "5", "--model", "dunlin-still", "--out", "a.jsonl"
+    )
     good(tmp_path, "expand", "poster", "--count", "5", "--model", "dunlin-still", "--out", "a.csv")
     for name in ("a.jsonl", "a.csv"):
         assert "5 prompts: no errors" in good(tmp_path, "check", name)
@@ -73,10 +84,23 @@ def test_check_reads_what_expand_writes(tmp_path):
 
 
 def test_check_finds_contradictions_with_the_reason(tmp_path):
-    (tmp_path / "p.txt").write_text("a quay, clear cold night, hard noon sun\na quay, clear cold night, full moonlight\n")
+    (tmp_path / "p.txt").write_text(
+        "a quay, clear cold night, hard noon sun\na quay, clear cold night, full moonlight\n"
+    )
     done = run(tmp_path, "check", "p.txt")
-    assert done.stdout.count("a contradiction: “clear cold night” assumes night; “hard noon sun” assumes the middle of the day") == 1
-    words = ["weather=clear cold night", "light=hard noon sun", "flaw=extra fingers", "medium=linocut", "subject=herring gull"]
+    assert (
+        done.stdout.count(
+            "a contradiction: “clear cold night” assumes night; “hard noon sun” assumes the middle of the day"
+        )
+        == 1
+    )
+    words = [
+        "weather=clear cold night",
+        "light=hard noon sun",
+        "flaw=extra fingers",
+        "medium=linocut",
+        "subject=herring gull",
+    ]
     run(tmp_path, "compose", "poster", *words, "--out", "p.jsonl")
     assert run(tmp_path, "check", "p.jsonl").stdout.count("a contradiction") == 1
 
@@ -110,13 +134,26 @@ def test_start(tmp_path):
 
 def test_tour(tmp_path):
     out = good(tmp_path, "tour", "there")
-    assert "failed with status" not in out and "213 judgements imported" in out and re.search(r"sodium quay lamps +\+0\.\d\d .* better", out)
-    records = [json.loads(line) for p in (tmp_path / "there").glob("*.jsonl") if p.name != "next.jsonl" and not p.name.startswith("asked-") for line in p.read_text("utf-8").splitlines()]
+    assert (
+        "failed with status" not in out
+        and "213 judgements imported" in out
+        and re.search(r"sodium quay lamps +\+0\.\d\d .* better", out)
+    )
+    records = [
+        json.loads(line)
+        for p in (tmp_path / "there").glob("*.jsonl")
+        if p.name != "next.jsonl" and not p.name.startswith("asked-")
+        for line in p.read_text("utf-8").splitlines()
+    ]
     texts = [r["text"] for r in records if r["model"] in ("curlew-still", "dunlin-still")]
     assert len(texts) >= 40 and len(set(texts)) == len(texts)
     for record in records:
         assert record["size"]["text"]["used"] <= record["size"]["text"]["limit"]
-        assert not [f for f in record.get("findings", ()) if f["kind"] == "error" or "contradict" in f["message"]]
+        assert not [
+            f
+            for f in record.get("findings", ())
+            if f["kind"] == "error" or "contradict" in f["message"]
+        ]
     assert "is not empty" in run(tmp_path, "tour", "there").stderr
 
 

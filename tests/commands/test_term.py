@@ -12,13 +12,30 @@ from tests.commands.program import PROGRAM, environment, good, printed, run
 def test_a_term_of_ones_own(tmp_path):
     good(tmp_path, "start", "ws")
     ws = tmp_path / "ws"
-    good(ws, "term", "new", "setting", "ticket window", "--place", "at a ticket window", "--tags", "indoors; warm")
-    assert (ws / "vocabulary/setting.csv").read_text() == "term,place,tags\nticket window,at a ticket window,indoors; warm\n"
-    assert good(ws, "compose", "a ferry, [setting as place]", "setting=ticket window") == "A ferry, at a ticket window\n"
+    good(
+        ws,
+        "term",
+        "new",
+        "setting",
+        "ticket window",
+        "--place",
+        "at a ticket window",
+        "--tags",
+        "indoors; warm",
+    )
+    assert (
+        ws / "vocabulary/setting.csv"
+    ).read_text() == "term,place,tags\nticket window,at a ticket window,indoors; warm\n"
+    assert (
+        good(ws, "compose", "a ferry, [setting as place]", "setting=ticket window")
+        == "A ferry, at a ticket window\n"
+    )
     again = run(ws, "term", "new", "setting", "Ticket-Window")
     assert again.returncode == 2 and "is in vocabulary/setting.csv already" in again.stderr
     good(ws, "term", "new", "setting", "pier end", "--gloss", "Air, on three sides", "--own")
-    assert (ws / "own/vocabulary/setting.csv").read_text() == 'term,gloss\npier end,"Air, on three sides"\n'
+    assert (
+        ws / "own/vocabulary/setting.csv"
+    ).read_text() == 'term,gloss\npier end,"Air, on three sides"\n'
 
 
 def test_what_stands_in_a_persons_file_stays_as_it_is(tmp_path):
@@ -27,8 +44,15 @@ def test_what_stands_in_a_persons_file_stays_as_it_is(tmp_path):
     path = tmp_path / "vocabulary/sky.csv"
     path.write_bytes(b'term,mine\r\n"low ""grey"" cloud", 7 \r\nblue,')
     good(tmp_path, "term", "new", "sky", "mackerel sky", "--gloss", "Ribs of cloud")
-    assert path.read_bytes() == b'term,mine,gloss\r\n"low ""grey"" cloud", 7 \r\nblue,\r\nmackerel sky,,Ribs of cloud\r\n'
-    assert [t["term"] for t in printed(good(tmp_path, "term", "sky", "--json"))] == ['low "grey" cloud', "blue", "mackerel sky"]
+    assert (
+        path.read_bytes()
+        == b'term,mine,gloss\r\n"low ""grey"" cloud", 7 \r\nblue,\r\nmackerel sky,,Ribs of cloud\r\n'
+    )
+    assert [t["term"] for t in printed(good(tmp_path, "term", "sky", "--json"))] == [
+        'low "grey" cloud',
+        "blue",
+        "mackerel sky",
+    ]
 
 
 def test_stars_and_notes(tmp_path):
@@ -37,8 +61,14 @@ def test_stars_and_notes(tmp_path):
     assert "starred" in good(tmp_path, "term", "star", "85MM lens")
     good(tmp_path, "term", "note", "85mm lens", "for the winter portraits")
     terms = printed(good(tmp_path, "term", "lens", "--json"))
-    assert terms[0]["term"] == "85mm lens" and terms[0]["star"] is True and terms[0]["note"] == "for the winter portraits"
-    assert [t["term"] for t in printed(good(tmp_path, "term", "--starred", "--json"))] == ["85mm lens"]
+    assert (
+        terms[0]["term"] == "85mm lens"
+        and terms[0]["star"] is True
+        and terms[0]["note"] == "for the winter portraits"
+    )
+    assert [t["term"] for t in printed(good(tmp_path, "term", "--starred", "--json"))] == [
+        "85mm lens"
+    ]
     assert good(tmp_path, "term", "lens").splitlines()[2].startswith("★ 85mm lens")
     good(tmp_path, "term", "unstar", "85mm lens")
     assert printed(good(tmp_path, "term", "lens", "--json"))[0]["term"] == first
@@ -47,12 +77,17 @@ def test_stars_and_notes(tmp_path):
 
 def test_favourites_come_first_in_a_family(tmp_path):
     def lenses():
-        made = printed(good(tmp_path, "expand", "photograph", "subject=ferry", "--vary", "lens", "--json"))
+        made = printed(
+            good(tmp_path, "expand", "photograph", "subject=ferry", "--vary", "lens", "--json")
+        )
         return [r["fills"]["lens"] for r in made]
 
     before = lenses()
     good(tmp_path, "term", "star", "pinhole")
-    assert before[0] != "pinhole" and lenses() == ["pinhole", *[name for name in before if name != "pinhole"]]
+    assert before[0] != "pinhole" and lenses() == [
+        "pinhole",
+        *[name for name in before if name != "pinhole"],
+    ]
 
 
 TABLE = [
@@ -87,7 +122,13 @@ def test_terms_from_a_table(tmp_path, ending):
     ):
         assert f"left: mine.{ending}:{said}" in out
     (term,) = printed(good(tmp_path, "term", "sky", "--json"))
-    assert term == {"facet": "sky", "term": "low cloud", "number": "one", "gloss": "a grey lid", "mine": "7"}
+    assert term == {
+        "facet": "sky",
+        "term": "low cloud",
+        "number": "one",
+        "gloss": "a grey lid",
+        "mine": "7",
+    }
     assert "33mm lens" in good(tmp_path, "term", "lens")
 
 
@@ -95,15 +136,23 @@ def test_terms_out(tmp_path):
     good(tmp_path, "term", "lens", "--out", "lens.csv")
     good(tmp_path, "term", "lens", "--out", "lens.xlsx")
     rows = list(csv.reader((tmp_path / "lens.csv").read_text("utf-8").splitlines()))
-    sheet = [[cell or "" for cell in row] for row in load_workbook(tmp_path / "lens.xlsx").active.iter_rows(values_only=True)]
+    sheet = [
+        [cell or "" for cell in row]
+        for row in load_workbook(tmp_path / "lens.xlsx").active.iter_rows(values_only=True)
+    ]
     assert rows == sheet and rows[0][:2] == ["term", "number"] and len(rows) > 25
     good(tmp_path, "term", "import", "lens.xlsx", "--facet", "glass")
     assert len(printed(good(tmp_path, "term", "glass", "--json"))) == len(rows) - 1
     good(tmp_path, "term", "--tag", "night", "--tag", "sea", "--out", "both.csv")
     found = list(csv.DictReader((tmp_path / "both.csv").read_text("utf-8").splitlines()))
-    assert found and all({"night", "sea"} <= set(r["tags"].split("; ")) for r in found) and len({r["facet"] for r in found}) > 1
+    assert (
+        found
+        and all({"night", "sea"} <= set(r["tags"].split("; ")) for r in found)
+        and len({r["facet"] for r in found}) > 1
+    )
     assert "camera-move" not in {
-        t["facet"] for t in printed(good(tmp_path, "term", "--tag", "film", "--media", "image", "--json"))
+        t["facet"]
+        for t in printed(good(tmp_path, "term", "--tag", "film", "--media", "image", "--json"))
     }
 
 
@@ -157,10 +206,18 @@ def test_completion(tmp_path, line, offered):
 def test_a_term_below_another(tmp_path):
     (tmp_path / "syntagma.toml").write_text("")
     wrong = run(tmp_path, "term", "new", "weather", "quay fog", "--broader", "fogg")
-    assert wrong.returncode == 2 and "weather has no term “fogg” that “quay fog” could be a kind of" in wrong.stderr and "did you mean “fog”?" in wrong.stderr and not (tmp_path / "vocabulary").exists()
+    assert (
+        wrong.returncode == 2
+        and "weather has no term “fogg” that “quay fog” could be a kind of" in wrong.stderr
+        and "did you mean “fog”?" in wrong.stderr
+        and not (tmp_path / "vocabulary").exists()
+    )
     made = run(tmp_path, "term", "new", "weather", "quay fog", "--broader", "fog")
     assert made.returncode == 0 and "picks guess" not in made.stderr
-    shown = [t["term"] for t in printed(good(tmp_path, "term", "find", "fog", "--facet", "weather", "--json"))]
+    shown = [
+        t["term"]
+        for t in printed(good(tmp_path, "term", "find", "fog", "--facet", "weather", "--json"))
+    ]
     assert shown[0] == "fog" and set(shown[1:3]) == {"thick fog", "quay fog"}
     lines = good(tmp_path, "term", "weather").splitlines()
     at = next(n for n, line in enumerate(lines) if line.startswith("fog "))
@@ -169,8 +226,18 @@ def test_a_term_below_another(tmp_path):
 
 
 def test_what_is_never_picked(tmp_path):
-    picked = {r["fills"].get("subject") for draw in range(1, 4) for r in printed(good(tmp_path, "expand", "photograph", "--count", "12", "--draw", str(draw), "--json"))}
-    plain = {t["term"] for t in printed(good(tmp_path, "term", "subject", "--json")) if t.get("picked") == "no"} - {one["who"] for one in printed(good(tmp_path, "situation", "--json"))}
+    picked = {
+        r["fills"].get("subject")
+        for draw in range(1, 4)
+        for r in printed(
+            good(tmp_path, "expand", "photograph", "--count", "12", "--draw", str(draw), "--json")
+        )
+    }
+    plain = {
+        t["term"]
+        for t in printed(good(tmp_path, "term", "subject", "--json"))
+        if t.get("picked") == "no"
+    } - {one["who"] for one in printed(good(tmp_path, "situation", "--json"))}
     assert len(plain) > 50 and len(picked) > 20 and not picked & plain
 
 
@@ -184,8 +251,12 @@ def test_a_list_comes_in_under_its_own_headings(tmp_path, table, call, read, ter
     good(tmp_path, "start", "ws")
     (tmp_path / "ws/list.csv").write_text(table, "utf-8")
     done = run(tmp_path / "ws", "term", "import", "list.csv", *call)
-    assert done.stdout.splitlines()[0] == read and "1 imported, 0 left out" in done.stdout, done.stdout + done.stderr
-    assert terms <= {t["term"] for t in printed(good(tmp_path / "ws", "term", "lighting", "--json"))}
+    assert done.stdout.splitlines()[0] == read and "1 imported, 0 left out" in done.stdout, (
+        done.stdout + done.stderr
+    )
+    assert terms <= {
+        t["term"] for t in printed(good(tmp_path / "ws", "term", "lighting", "--json"))
+    }
 
 
 @pytest.mark.parametrize(("table", "call", "said"), [
@@ -204,10 +275,18 @@ def test_a_list_whose_headings_say_too_little_is_not_guessed(tmp_path, table, ca
 
 def test_facets_are_listed_by_what_they_say(tmp_path):
     facets = {f["facet"]: f["home"] for f in printed(good(tmp_path, "term", "--json"))}
-    assert facets["genre"] == "kind" and facets["colour"] == "colour" and facets["ambience"] == "sound"
+    assert (
+        facets["genre"] == "kind" and facets["colour"] == "colour" and facets["ambience"] == "sound"
+    )
     table = good(tmp_path, "term")
-    assert table.index("what kind of picture") < table.index("who or what") < table.index("what is heard")
-    assert "person" in next(line for line in table.splitlines() if " subject " in line)  # what has most cases represents the rest
+    assert (
+        table.index("what kind of picture")
+        < table.index("who or what")
+        < table.index("what is heard")
+    )
+    assert "person" in next(
+        line for line in table.splitlines() if " subject " in line
+    )  # what has most cases represents the rest
 
 
 def test_what_is_compiled_follows_the_file(tmp_path):
@@ -215,7 +294,14 @@ def test_what_is_compiled_follows_the_file(tmp_path):
     env = environment(tmp_path) | {"XDG_CACHE_HOME": str(tmp_path / "kept")}
 
     def found(text):
-        done = subprocess.run([PROGRAM, "term", "find", text, "--json"], cwd=tmp_path, env=env, capture_output=True, text=True, check=True)
+        done = subprocess.run(
+            [PROGRAM, "term", "find", text, "--json"],
+            cwd=tmp_path,
+            env=env,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         return printed(done.stdout)[0]["term"]
 
     assert found("fog") == "fog"
@@ -223,7 +309,16 @@ def test_what_is_compiled_follows_the_file(tmp_path):
     assert kept
     for file in kept:
         file.write_bytes(b"broken")
-    good(tmp_path, "term", "new", "weather", "fogbound lane light", "--place", "in the light of a fogbound lane", "--own")
+    good(
+        tmp_path,
+        "term",
+        "new",
+        "weather",
+        "fogbound lane light",
+        "--place",
+        "in the light of a fogbound lane",
+        "--own",
+    )
     assert found("fogbound") == "fogbound lane light" and found("mist") == "mist"
     assert any(file.read_bytes() != b"broken" for file in kept)
     env["XDG_CACHE_HOME"] = "/dev/null/none"
@@ -233,4 +328,8 @@ def test_what_is_compiled_follows_the_file(tmp_path):
 @pytest.mark.parametrize(("word", "term"), [("flute", "flute"), ("toadstool", "mushroom")])
 def test_a_term_in_place_of_a_facet_is_searched(tmp_path, word, term):
     done = run(tmp_path, "term", word)
-    assert done.returncode == 0 and f"“{word}” is a term, not a facet" in done.stderr and f"\n{term} " in done.stdout
+    assert (
+        done.returncode == 0
+        and f"“{word}” is a term, not a facet" in done.stderr
+        and f"\n{term} " in done.stdout
+    )

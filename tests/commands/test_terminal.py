@@ -17,7 +17,9 @@ def seen(folder, *words, width=80, colour=False):
     env = environment(folder) | {"COLUMNS": str(width), "TERM": "xterm-256color"}
     if colour:
         env.pop("NO_COLOR")
-    process = subprocess.Popen([PROGRAM, *words], cwd=folder, stdin=theirs, stdout=theirs, stderr=theirs, env=env)
+    process = subprocess.Popen(
+        [PROGRAM, *words], cwd=folder, stdin=theirs, stdout=theirs, stderr=theirs, env=env
+    )
     os.close(theirs)
     data = b""
     while select.select([ours], [], [], 30)[0]:
@@ -37,9 +39,13 @@ POSTER = ["poster", "medium=linocut", "subject=tea urn"]
 
 
 def test_below_a_prompt_stand_its_model_length_and_negative_text(tmp_path):
-    assert len(seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still").splitlines()) <= 5  # the prompt, and four lines beside it
+    assert (
+        len(seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still").splitlines()) <= 5
+    )  # the prompt, and four lines beside it
     text = seen(tmp_path, "compose", *POSTER, "--model", "dunlin-still", "-v")
-    assert text.startswith("linocut, tea urn, bold simple shapes, clear space at the top for lettering\n")
+    assert text.startswith(
+        "linocut, tea urn, bold simple shapes, clear space at the top for lettering\n"
+    )
     assert "dunlin-still · 18 of 75 tokens" in text and "negative  lettering, border" in text
     assert "open      trait, action, setting" in text
     assert "remark subject: “tea urn” is not in subject, so it is used as typed" in text
@@ -47,7 +53,16 @@ def test_below_a_prompt_stand_its_model_length_and_negative_text(tmp_path):
 
 @pytest.mark.parametrize("width", [80, 126])
 def test_a_family_shows_what_differs(tmp_path, width):
-    text = seen(tmp_path, "expand", *POSTER, "--vary", "light=candlelight,single bare bulb", "--model", "curlew-still", width=width)
+    text = seen(
+        tmp_path,
+        "expand",
+        *POSTER,
+        "--vary",
+        "light=candlelight,single bare bulb",
+        "--model",
+        "curlew-still",
+        width=width,
+    )
     assert "  1  baseline\n" in text and "  2  light: single bare bulb\n" in text
     assert "‹a single bare bulb›" in re.sub(r"\s+", " ", text)
     assert "of 900 characters" in text
@@ -57,7 +72,9 @@ def test_a_family_shows_what_differs(tmp_path, width):
 def test_colour_marks_it_where_there_is_colour(tmp_path):
     text = seen(tmp_path, "expand", *POSTER, "--vary", "light=lamps,single bare bulb", colour=True)
     assert "\x1b[1;38;5;133ma single bare bulb\x1b[0m" in text and "‹" not in text
-    assert "\x1b[" not in seen(tmp_path, "expand", *POSTER, "--vary", "light=lamps,single bare bulb")
+    assert "\x1b[" not in seen(
+        tmp_path, "expand", *POSTER, "--vary", "light=lamps,single bare bulb"
+    )
 
 
 @pytest.mark.parametrize("words", [
@@ -81,7 +98,9 @@ def test_inks_are_read_on_light_and_on_dark():
     from syntagma.cli.terminal import INKS
 
     def light(colour):
-        red, green, blue = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in colour]
+        red, green, blue = [
+            part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in colour
+        ]
         return 0.2126 * red + 0.7152 * green + 0.0722 * blue
 
     for name, (many, _) in INKS.items():
@@ -104,4 +123,10 @@ def test_a_table_never_breaks_a_word(tmp_path, width):
         assert max(map(len, text.splitlines())) <= width, call
         for word in set(text.split()):
             cut = word.rstrip("…:")
-            assert word in whole or cut in whole or (word.endswith("…") and any(one.startswith(cut) for one in whole)) or word.endswith(":") or set(word) <= {"─"}, (call, word)
+            assert (
+                word in whole
+                or cut in whole
+                or (word.endswith("…") and any(one.startswith(cut) for one in whole))
+                or word.endswith(":")
+                or set(word) <= {"─"}
+            ), (call, word)

@@ -7,13 +7,19 @@ from syntagma.core.vocabulary.terms import Term, Vocabulary
 from syntagma.core.writing.prompt_writer import Writer
 
 TERMS = {
-    "setting": [Term("setting", "wet quay", place="on a wet quay"), Term("setting", "car deck", place="on a car deck")],
+    "setting": [
+        Term("setting", "wet quay", place="on a wet quay"),
+        Term("setting", "car deck", place="on a car deck"),
+    ],
     "camera-move": [Term("camera-move", "slow push-in", clause="the camera pushes in slowly")],
     "lighting": [
         Term("lighting", "sodium quay lamps", "many", tags=("night",)),
         Term("lighting", "noon sun", clashes=("#night",)),
     ],
-    "subject": [Term("subject", "tea urn"), Term("subject", "harbour pilot", phrase="harbour pilot in an oilskin coat")],
+    "subject": [
+        Term("subject", "tea urn"),
+        Term("subject", "harbour pilot", phrase="harbour pilot in an oilskin coat"),
+    ],
     "mood": [Term("mood", "hushed")],
     "flaw": [Term("flaw", "waxy skin", "mass")],
     "name": [Term("name", "de Wharf", "name")],

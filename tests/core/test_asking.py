@@ -21,8 +21,15 @@ def example(name: str):
     """A formula's asker, and the fills of its example."""
     formula = WORKSPACE.formula(name)[0]
     writer = Writer(formula, PLAIN, WORKSPACE.vocabulary)
-    given = {**formula.head.example, **{slot: words for slot, words in LINES.items() if slot in writer.position}}
-    fills = {rule.name: fill for rule in writer.rules if rule.name in given and (fill := fill_of(rule, given[rule.name], WORKSPACE.vocabulary))}
+    given = {
+        **formula.head.example,
+        **{slot: words for slot, words in LINES.items() if slot in writer.position},
+    }
+    fills = {
+        rule.name: fill
+        for rule in writer.rules
+        if rule.name in given and (fill := fill_of(rule, given[rule.name], WORKSPACE.vocabulary))
+    }
     return Asker(ASKING, name, writer.rules, WORKSPACE.vocabulary.traits), fills
 
 
@@ -35,14 +42,29 @@ def test_every_manner_reads_as_a_person_would_write(name):
         asked = asker.instruction(fills, way, HOW_MUCH[number % 4], Random(number))
         text = asked.text
         seen.add(text)
-        assert "{" not in text and "  " not in text and " ," not in text and not re.search(r"[.!?][.,]|,,|, *[.?!]", re.sub(r"\.\.\.", "", text)), text
-        assert not re.search(r"\b(?:a|an) (?:a|an|the|some|my)\b|\ba [aeio]\w*|\bof of\b|\bwith with\b|\bin in\b", text, re.I) or "a unit" in text or "one" in text, text
+        assert (
+            "{" not in text
+            and "  " not in text
+            and " ," not in text
+            and not re.search(r"[.!?][.,]|,,|, *[.?!]", re.sub(r"\.\.\.", "", text))
+        ), text
+        assert (
+            not re.search(
+                r"\b(?:a|an) (?:a|an|the|some|my)\b|\ba [aeio]\w*|\bof of\b|\bwith with\b|\bin in\b",
+                text,
+                re.I,
+            )
+            or "a unit" in text
+            or "one" in text
+        ), text
         assert asked.slots[0] == asker.main(fills) and set(asked.slots) <= set(fills)
         assert text == text.strip() and len(text) > 3
     assert len(seen) > 40
 
 
-@pytest.mark.parametrize(("much", "least", "most"), [("none", 0, 0), ("one", 1, 1), ("some", 2, 3), ("all", 5, 8)])
+@pytest.mark.parametrize(
+    ("much", "least", "most"), [("none", 0, 0), ("one", 1, 1), ("some", 2, 3), ("all", 5, 8)]
+)
 def test_how_much_is_said(much, least, most):
     asker, fills = example("poster")
     for number in range(20):
@@ -62,7 +84,11 @@ def test_the_main_thing_of_a_formula(formula, main):
 def test_what_somebody_does_follows_them():
     asker, fills = example("poster")
     texts = [asker.instruction(fills, "plain", "all", Random(n)).text.lower() for n in range(30)]
-    assert all(re.search(r"ferry easing off|ferry, easing|ferry eas|easing", text) for text in texts if "easing" in text)
+    assert all(
+        re.search(r"ferry easing off|ferry, easing|ferry eas|easing", text)
+        for text in texts
+        if "easing" in text
+    )
     assert sum("ferry easing off its berth" in text for text in texts) > 20
 
 
@@ -80,16 +106,30 @@ def test_a_slip_is_one_slip(seed):
     assert slip != text or "lighthouse" in slip
     assert slip.endswith('saying "Mind the ladder there"') or abs(len(slip) - len(text)) <= 1
     words = [(a, b) for a, b in zip(text.split(), slip.split(), strict=True) if a != b]
-    assert len(words) <= 1 and all(sorted(set(a)) >= sorted(set(b)) or len(b) in (len(a), len(a) + 1, len(a) - 1) for a, b in words)
+    assert len(words) <= 1 and all(
+        sorted(set(a)) >= sorted(set(b)) or len(b) in (len(a), len(a) + 1, len(a) - 1)
+        for a, b in words
+    )
     assert slipped("a cat", Random(seed)) == "a cat"  # no word is long enough
 
 
 def test_the_same_dice_ask_the_same():
     asker, fills = example("photograph")
-    assert asker.instruction(fills, "casual", "some", Random(4)) == asker.instruction(fills, "casual", "some", Random(4))
+    assert asker.instruction(fills, "casual", "some", Random(4)) == asker.instruction(
+        fills, "casual", "some", Random(4)
+    )
 
 
 def test_every_facet_that_a_formula_shows_can_be_said():
-    slots = {(name, rule.name, rule.facet) for name in WORKSPACE.formulas() for rule in WORKSPACE.formula(name)[0].slots if rule.facet}
-    unsaid = {facet for name, slot, facet in slots if facet not in ASKING.facets and slot not in ASKING.slots.get(name, {})}
+    slots = {
+        (name, rule.name, rule.facet)
+        for name in WORKSPACE.formulas()
+        for rule in WORKSPACE.formula(name)[0].slots
+        if rule.facet
+    }
+    unsaid = {
+        facet
+        for name, slot, facet in slots
+        if facet not in ASKING.facets and slot not in ASKING.slots.get(name, {})
+    }
     assert unsaid <= {"visual-idea", "close-detail", "flaw"}  # main things, and what is kept out

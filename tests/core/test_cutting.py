@@ -49,7 +49,12 @@ def test_where_a_noun_group_ends_before_its_verb(text):
 def test_marks_and_words_between_them_are_one_run():
     text = "MAIN | a *weak*! sun\nPLACE | a quay"
     found = runs(outside_of(text, READER.profiles).regions)
-    assert [[r.kind for r in run] for run in found] == [["glue"], ["text", "glue", "text", "glue", "text"], ["glue"], ["text"]]
+    assert [[r.kind for r in run] for run in found] == [
+        ["glue"],
+        ["text", "glue", "text", "glue", "text"],
+        ["glue"],
+        ["text"],
+    ]
 
 
 @pytest.mark.parametrize(("text", "spans", "seconds"), [
@@ -57,7 +62,9 @@ def test_marks_and_words_between_them_are_one_run():
     ("1-4s A quay.\n4-6s A gull.", ["A quay.", "A gull."], [3, 2]), ("1:00-1:30 | A quay.", ["A quay."], [30]), ("A quay.", [], []),
 ])  # fmt: skip
 def test_segments(text, spans, seconds):
-    assert [text[a:b] for a, b in segments(text)] == spans and lengths(text) == pytest.approx(seconds)
+    assert [text[a:b] for a, b in segments(text)] == spans and lengths(text) == pytest.approx(
+        seconds
+    )
 
 
 def test_frames_write_their_fields_again():
@@ -81,22 +88,41 @@ def test_a_text_without_some_parts(text, gone, left):
 
 
 def test_a_slot_takes_the_form_that_gives_most_back():
-    bodies = ["A glassblower, footsteps pass on wet cobbles", "A roofer, a clock ticks", "A boxer, a diesel idles under everything"]
+    bodies = [
+        "A glassblower, footsteps pass on wet cobbles",
+        "A roofer, a clock ticks",
+        "A boxer, a diesel idles under everything",
+    ]
     spans = [[(0, b.index(",")) for b in bodies], [(b.index(",") + 2, len(b)) for b in bodies]]
     columns = [
-        SlotCandidate(facet, at, [b[x:y] for b, (x, y) in zip(bodies, at, strict=True)], article="a", own=[facet] * 3)
+        SlotCandidate(
+            facet,
+            at,
+            [b[x:y] for b, (x, y) in zip(bodies, at, strict=True)],
+            article="a",
+            own=[facet] * 3,
+        )
         for facet, at in zip(("subject", "ambience"), spans, strict=True)
     ]
     fills = [
         {"subject": s, "ambience": a}
-        for s, a in (("glassblower", "footsteps on wet cobbles"), ("roofer", "ticking clock"), ("boxer", "diesel idle"))
+        for s, a in (
+            ("glassblower", "footsteps on wet cobbles"),
+            ("roofer", "ticking clock"),
+            ("boxer", "diesel idle"),
+        )
     ]
     found = formed(columns, bodies, fills, WORLD.vocabulary)
     assert [(c.form, c.article) for c in found] == [("", "a"), ("clause", "")]
-    assert slot_names([*columns, columns[0], columns[0]._replace(facet="")]) == ["subject", "ambience", "subject-2", ""]
-    assert "ambience  [ambience as clause]" in formula_text(found, 3, {}, []) and "subject!  [a subject]" in formula_text(
+    assert slot_names([*columns, columns[0], columns[0]._replace(facet="")]) == [
+        "subject",
+        "ambience",
+        "subject-2",
+        "",
+    ]
+    assert "ambience  [ambience as clause]" in formula_text(
         found, 3, {}, []
-    )
+    ) and "subject!  [a subject]" in formula_text(found, 3, {}, [])
 
 
 @pytest.mark.parametrize(("text", "written"), [("the old ferry", "The *old*! *ferry*!"), ("85mm lens", "An *85mm*! *lens*!"), ("old, red ferry", "An *old*!, *red*! *ferry*!")])  # fmt: skip
@@ -104,7 +130,9 @@ def test_weight_on_each_word(text, written):
     profile = Profile(
         name="each",
         text=TextHabits(),
-        stress=Stress(pattern="*{text}*{marks}", more="!", less="?", per="word", range=[0.5, 2.0], step=0.2),
+        stress=Stress(
+            pattern="*{text}*{marks}", more="!", less="?", per="word", range=[0.5, 2.0], step=0.2
+        ),
     )
     formula, _ = WORLD.formula("[a subject]")
     writer = Writer(formula, profile, WORLD.vocabulary, manner=Manner(stress={"subject": 1.2}))

@@ -42,7 +42,10 @@ def covered(rows, levels, strength=2, never=()):
     return True
 
 
-@pytest.mark.parametrize(("levels", "strength", "most"), [([3] * 6, 3, 33), ([2] * 6, 3, 12), ([3, 3, 2, 2], 3, 18), ([4, 3, 3, 2, 2], 3, 36)])
+@pytest.mark.parametrize(
+    ("levels", "strength", "most"),
+    [([3] * 6, 3, 33), ([2] * 6, 3, 12), ([3, 3, 2, 2], 3, 18), ([4, 3, 3, 2, 2], 3, 36)],
+)
 def test_covers_of_triples_are_searched_for(levels, strength, most):
     rows = cover(Space(tuple(levels)), strength, 1.0)
     assert covered(rows, levels, strength) and len(rows) <= most
@@ -55,7 +58,10 @@ def test_effort_makes_a_cover_of_triples_smaller():
 
 
 def test_a_search_that_is_too_short_finds_nothing():
-    assert searched([3] * 6, 3, 33, 3, 0, Random(1)) is None and searched([3] * 6, 3, 20, 1, 50, Random(1)) is None
+    assert (
+        searched([3] * 6, 3, 33, 3, 0, Random(1)) is None
+        and searched([3] * 6, 3, 20, 1, 50, Random(1)) is None
+    )
     found = searched([3] * 4, 3, 27, 1, 4000, Random(2))
     assert found is None or covered(found, [3] * 4, 3)
 
@@ -63,7 +69,9 @@ def test_a_search_that_is_too_short_finds_nothing():
 @pytest.mark.parametrize("order", [2, 3, 4, 5, 7, 8, 9, 13, 16, 25, 27])
 def test_fields(order):
     gf = field(order)
-    a, b, c = np.array([(x, y, z) for x in range(order) for y in range(0, order, 3) for z in range(0, order, 2)]).T
+    a, b, c = np.array(
+        [(x, y, z) for x in range(order) for y in range(0, order, 3) for z in range(0, order, 2)]
+    ).T
     assert (gf.multiply[a, gf.add[b, c]] == gf.add[gf.multiply[a, b], gf.multiply[a, c]]).all()
     assert (gf.multiply[gf.multiply[a, b], c] == gf.multiply[a, gf.multiply[b, c]]).all()
     assert all(sorted(gf.multiply[x, 1:]) == list(range(1, order)) for x in range(1, order))
@@ -101,14 +109,21 @@ def test_a_starter_developed():
 ])  # fmt: skip
 def test_covers(levels, strength, most):
     rows = cover(Space(tuple(levels)), strength, 0.05)
-    assert bound(levels, strength) <= len(rows) <= most and covered(rows, levels, min(strength, len(levels)))
+    assert bound(levels, strength) <= len(rows) <= most and covered(
+        rows, levels, min(strength, len(levels))
+    )
     assert all(0 <= v < n for row in rows for v, n in zip(row, levels, strict=True))
     assert (rows == cover(Space(tuple(levels)), strength, 0.05)).all()  # the same on any machine
 
 
 @pytest.mark.parametrize(
     ("levels", "effort", "most"),
-    [([3] * 13, 0.05, 15), ([4] * 15 + [3] * 17 + [2] * 29, 0.3, 34), ([4] + [3] * 39 + [2] * 35, 0.3, 23), ([10] * 20, 0.05, 181)],
+    [
+        ([3] * 13, 0.05, 15),
+        ([4] * 15 + [3] * 17 + [2] * 29, 0.3, 34),
+        ([4] + [3] * 39 + [2] * 35, 0.3, 23),
+        ([10] * 20, 0.05, 181),
+    ],
 )
 def test_covers_of_many_axes(levels, effort, most):
     rows = cover(Space(tuple(levels)), 2, effort)
@@ -118,26 +133,49 @@ def test_covers_of_many_axes(levels, effort, most):
 def test_groups_of_axes_are_covered_as_far_as_rules_let_them():
     space = Space((2, 2, 3), (frozenset({(0, 0), (1, 1)}),))
     rows = greedy(space, 1, Random(1), more=[(0, 1, 2)])
-    assert {tuple(row) for row in rows} == {row for row in product(range(2), range(2), range(3)) if row[:2] != (0, 1)}
+    assert {tuple(row) for row in rows} == {
+        row for row in product(range(2), range(2), range(3)) if row[:2] != (0, 1)
+    }
     free = greedy(Space((2, 2, 3)), 1, Random(1), more=[(0, 1)])
     assert {tuple(row[:2]) for row in free} == set(product(range(2), range(2))) and len(free) == 4
 
 
-NOGOODS = st.lists(st.sets(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=1, max_size=3).map(frozenset), max_size=6)
+NOGOODS = st.lists(
+    st.sets(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=1, max_size=3).map(frozenset),
+    max_size=6,
+)
 
 
 @settings(max_examples=30, deadline=None)
-@given(st.lists(st.integers(1, 4), min_size=4, max_size=5), NOGOODS, st.integers(0, 99), st.sampled_from([2, 3]))
+@given(
+    st.lists(st.integers(1, 4), min_size=4, max_size=5),
+    NOGOODS,
+    st.integers(0, 99),
+    st.sampled_from([2, 3]),
+)
 def test_every_cover_obeys_rules_and_covers_what_is_possible(levels, nogoods, draw, strength):
-    space = Space(tuple(levels), tuple(n for n in nogoods if all(v < levels[a] for a, v in n) and len({a for a, _ in n}) == len(n)))
+    space = Space(
+        tuple(levels),
+        tuple(
+            n
+            for n in nogoods
+            if all(v < levels[a] for a, v in n) and len({a for a, _ in n}) == len(n)
+        ),
+    )
     if space.index().completes({}) is None:
         return
     rows = cover(space, strength, 0.002, Random(draw))
     never = set(impossible(space, strength))
     every = [row for row in product(*map(range, levels)) if allows(space, row)]
-    told = {(axes, tuple(row[a] for a in axes)) for row in every for axes in combinations(range(len(levels)), strength)}
+    told = {
+        (axes, tuple(row[a] for a in axes))
+        for row in every
+        for axes in combinations(range(len(levels)), strength)
+    }
     assert not never & told  # what is called impossible is in no allowed row
-    assert all(allows(space, list(map(int, row))) for row in rows) and covered(rows, levels, strength, never)
+    assert all(allows(space, list(map(int, row))) for row in rows) and covered(
+        rows, levels, strength, never
+    )
     assert covered(greedy(space, strength, Random(draw)), levels, strength, never)
 
 
@@ -156,8 +194,13 @@ def test_spreads_are_balanced_and_apart(levels, count, draw):
 
 def test_a_spread_beats_chance_and_keeps_what_is_fixed():
     levels, random = (5, 6, 7, 8, 9, 5), Random(3)
-    ours, chance = spread(Space(levels), 24, random), np.array([[random.randrange(v) for v in levels] for _ in range(24)])
-    assert evenness(ours, levels) > evenness(chance, levels) and smallest_distance(ours) > smallest_distance(chance)
+    ours, chance = (
+        spread(Space(levels), 24, random),
+        np.array([[random.randrange(v) for v in levels] for _ in range(24)]),
+    )
+    assert evenness(ours, levels) > evenness(chance, levels) and smallest_distance(
+        ours
+    ) > smallest_distance(chance)
     again = spread(Space(levels), 24, Random(4), 1.0, [list(row) for row in ours[:20]])
     assert (again[:20] == ours[:20]).all()
     assert all(np.ptp(np.bincount(again[:, i], minlength=v)) <= 1 for i, v in enumerate(levels))
@@ -169,10 +212,16 @@ def test_mixed_designs():
     found = mixed(Space((3, 3, 3, 3)), 9, DesignModel((0, 1, 2, 3)), Random(1))
     assert found.efficiency == pytest.approx(1.0)  # there is an orthogonal array, and it is found
     pairs = mixed(Space((2, 3, 3)), 18, DesignModel((0, 1, 2), ((1, 2),)), Random(1))
-    counts = {(a, b): sum(1 for row in pairs.rows.tolist() if row[1:] == [a, b]) for a in range(3) for b in range(3)}
+    counts = {
+        (a, b): sum(1 for row in pairs.rows.tolist() if row[1:] == [a, b])
+        for a in range(3)
+        for b in range(3)
+    }
     assert set(counts.values()) == {2} and pairs.efficiency == pytest.approx(1.0)
     ruled = Space((3, 3), (frozenset({(0, 0), (1, 0)}),))
-    assert all(allows(ruled, row) for row in mixed(ruled, 8, DesignModel((0, 1)), Random(1)).rows.tolist())
+    assert all(
+        allows(ruled, row) for row in mixed(ruled, 8, DesignModel((0, 1)), Random(1)).rows.tolist()
+    )
 
 
 def test_draws_and_ladders():
@@ -181,7 +230,12 @@ def test_draws_and_ladders():
     some = [next(rows) for _ in range(300)]
     assert all(allows(space, row) for row in some) and sum(row[0] == 2 for row in some) > 150
     assert list(drawn(Space((1,), (frozenset({(0, 0)}),)), [[1]], Random(1))) == []
-    assert ladder(11, 3) == [0, 5, 10] and ladder(4, None) == [0, 1, 2, 3] and ladder(9, 1) == [0] and ladder(3, 9) == [0, 1, 2]
+    assert (
+        ladder(11, 3) == [0, 5, 10]
+        and ladder(4, None) == [0, 1, 2, 3]
+        and ladder(9, 1) == [0]
+        and ladder(3, 9) == [0, 1, 2]
+    )
 
 
 def names(*levels):
@@ -212,7 +266,9 @@ def test_rules(rule, nogoods):
     if nogoods is None:
         assert not rules and len(mistakes) == 1 and mistakes[0].remedy
     else:
-        assert not mistakes and [n for r in rules for n in r.nogoods] == [frozenset(n) for n in nogoods]
+        assert not mistakes and [n for r in rules for n in r.nogoods] == [
+            frozenset(n) for n in nogoods
+        ]
 
 
 def test_a_contradiction_is_explained_by_its_smallest_cause():

@@ -6,14 +6,29 @@ from unittest.mock import patch
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from syntagma.core.designs import Axis, Clashes, KeySet, full, full_size, level_rows, sampled, single, single_size
+from syntagma.core.designs import (
+    Axis,
+    Clashes,
+    KeySet,
+    full,
+    full_size,
+    level_rows,
+    sampled,
+    single,
+    single_size,
+)
 from syntagma.core.drafting.fills import fill_of_term
 from syntagma.core.vocabulary.terms import Term
 
 
 def axis(name, *levels):
     return Axis(
-        name, 0, tuple(fill_of_term(Term(name, level)) if isinstance(level, str) else fill_of_term(level) for level in levels)
+        name,
+        0,
+        tuple(
+            fill_of_term(Term(name, level)) if isinstance(level, str) else fill_of_term(level)
+            for level in levels
+        ),
     )
 
 
@@ -49,7 +64,11 @@ def test_a_sample_of_a_huge_design_is_drawn_not_listed():
     assert len({tuple(map(id, next(some))) for _ in range(500)}) == 500
 
 
-NIGHT, NOON, LAMP = Term("h", "night", tags=("night",)), Term("l", "noon sun", clashes=("#night",)), Term("l", "lamp")
+NIGHT, NOON, LAMP = (
+    Term("h", "night", tags=("night",)),
+    Term("l", "noon sun", clashes=("#night",)),
+    Term("l", "lamp"),
+)
 
 
 def test_clashes():
@@ -65,7 +84,11 @@ def test_clashes():
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.lists(st.integers(-50, 50), max_size=300), st.sampled_from([0, 1, 10, 1000]), st.sampled_from([0, 7, 60, 1000]))
+@given(
+    st.lists(st.integers(-50, 50), max_size=300),
+    st.sampled_from([0, 1, 10, 1000]),
+    st.sampled_from([0, 7, 60, 1000]),
+)
 def test_twins_are_told_as_a_set_tells_them(keys, expected, few):
     with patch.object(level_rows, "FEW", few):  # where a set gives way to an array
         seen, known = KeySet(expected), set()

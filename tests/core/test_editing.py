@@ -53,8 +53,14 @@ def test_what_stands_round_a_wish_goes(wish, text):
 def test_what_is_said_beside_a_wish(wish, said):
     found = cleaner().clean(wish)
     plain = Cleaned("")
-    assert {name: getattr(found, name) for name in Cleaned._fields if name not in ("text", "remarks") and getattr(found, name) != getattr(plain, name)} == said
-    assert not any(word in found.text for word in ("no ", "16:9", "second", "variation", ":1.3", "(("))
+    assert {
+        name: getattr(found, name)
+        for name in Cleaned._fields
+        if name not in ("text", "remarks") and getattr(found, name) != getattr(plain, name)
+    } == said
+    assert not any(
+        word in found.text for word in ("no ", "16:9", "second", "variation", ":1.3", "((")
+    )
 
 
 @pytest.mark.parametrize(("wish", "text"), [
@@ -77,27 +83,49 @@ def test_the_kind_of_a_picture_is_told(text, kind):
 
 
 def test_what_a_verb_says_leads_where_no_medium_is_named():
-    assert led("a map of an island", READER.read("a map of an island"), own_words(), "drawing") == "a map of an island"
-    assert led("a dragon on a chair", READER.read("a dragon on a chair"), own_words(), "drawing") == "A drawing of a dragon on a chair"
+    assert (
+        led("a map of an island", READER.read("a map of an island"), own_words(), "drawing")
+        == "a map of an island"
+    )
+    assert (
+        led("a dragon on a chair", READER.read("a dragon on a chair"), own_words(), "drawing")
+        == "A drawing of a dragon on a chair"
+    )
 
 
 def test_items_keep_what_belongs_together():
     text = 'a sign "no, you", 1,000 candles (red, blue), f/1.4; Mr. Fox sings. It rains'
-    assert [item.text for item in items(text)] == ['a sign "no, you"', "1,000 candles (red, blue)", "f/1.4", "Mr. Fox sings", "It rains"]
+    assert [item.text for item in items(text)] == [
+        'a sign "no, you"',
+        "1,000 candles (red, blue)",
+        "f/1.4",
+        "Mr. Fox sings",
+        "It rains",
+    ]
     assert quotations("the cat's paw says 'go on' and “stop”") == [(19, 26), (31, 37)]
 
 
 def test_tags_are_cut_where_the_reader_is_sure():
     text = "An ink drawing of a crooked house, rainy window behind"
-    assert [words for words, _ in tags(text, READER.read(text))] == ["ink drawing", "crooked house", "rainy window behind"]
+    assert [words for words, _ in tags(text, READER.read(text))] == [
+        "ink drawing",
+        "crooked house",
+        "rainy window behind",
+    ]
 
 
 @settings(max_examples=400, deadline=None)
-@given(st.text(max_size=60), st.lists(st.tuples(st.integers(0, 60), st.integers(0, 60), st.text(max_size=5)), max_size=6))
+@given(
+    st.text(max_size=60),
+    st.lists(st.tuples(st.integers(0, 60), st.integers(0, 60), st.text(max_size=5)), max_size=6),
+)
 def test_what_no_edit_touches_stays(text, wanted):
     edits, at = [], 0
     for start, length, new in sorted(wanted):
-        start, stop = max(at, min(start, len(text))), min(max(at, min(start, len(text))) + length, len(text))
+        start, stop = (
+            max(at, min(start, len(text))),
+            min(max(at, min(start, len(text))) + length, len(text)),
+        )
         edits.append(Edit(start, stop, new))
         at = stop
     out, edits = edited(text, edits), sorted(edits)
@@ -131,7 +159,13 @@ def test_no_word_comes_out_that_did_not_go_in():
                 continue
             found = read_wish(WORLD, wish, "prose")
             said = set(re.findall(r"\w+", wish.lower()))
-            new = [word for word in re.findall(r"\w+", found.text.lower()) if word not in said and word not in ("a", "an", "of", found.cleaned.made) and not found.cleaned.remarks]
+            new = [
+                word
+                for word in re.findall(r"\w+", found.text.lower())
+                if word not in said
+                and word not in ("a", "an", "of", found.cleaned.made)
+                and not found.cleaned.remarks
+            ]
             if new:
                 added[wish] = new
     assert added == {}

@@ -9,7 +9,12 @@ from syntagma.core.english.sentences import first_mention
 
 
 def cases(table: str) -> list[str]:
-    return [case.strip() for line in table.strip().splitlines() for case in line.split("|") if case.strip()]
+    return [
+        case.strip()
+        for line in table.strip().splitlines()
+        for case in line.split("|")
+        if case.strip()
+    ]
 
 
 # The article is right as it is here; what follows it is given to the function.
@@ -167,9 +172,19 @@ def test_capitalised(text, start):
 
 def test_counts_and_lists():
     assert [english.count_words(n) for n in (1, 6, 12, 13)] == ["one", "six", "twelve", "13"]
-    assert [english.read_count(t) for t in ("6", "Six", "0", "-1", "2.5", "many", "twelve")] == [6, 6, None, None, None, None, 12]
+    assert [english.read_count(t) for t in ("6", "Six", "0", "-1", "2.5", "many", "twelve")] == [
+        6,
+        6,
+        None,
+        None,
+        None,
+        None,
+        12,
+    ]
     assert english.listed(["a", "b", "c"]) == ["", ", ", " and "]
-    assert english.without_stop("a lens.") == "a lens" and english.without_stop("9 p.m.") == "9 p.m."
+    assert (
+        english.without_stop("a lens.") == "a lens" and english.without_stop("9 p.m.") == "9 p.m."
+    )
     assert english.without_end("“Ahoy!”") == "“Ahoy”" and english.without_end("9 p.m.") == "9 p.m."
 
 

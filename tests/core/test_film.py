@@ -20,7 +20,15 @@ from syntagma.core.film.continuity import continuity
 from syntagma.core.film.cut import WIDTH, Cue, cut, subtitles
 from syntagma.core.film.script import script_of, shot_rows
 from syntagma.core.film.shot_list import frame_side, read_shots, turned
-from syntagma.core.film.spoken import SpokenLine, cell_of, divisions, lines_of, respelled, seconds_of, sentences
+from syntagma.core.film.spoken import (
+    SpokenLine,
+    cell_of,
+    divisions,
+    lines_of,
+    respelled,
+    seconds_of,
+    sentences,
+)
 from syntagma.core.film.wording import Cast
 from syntagma.core.models.references import Consent, KnownReference
 from syntagma.formats.fountain import read_fountain, write_fountain
@@ -51,7 +59,9 @@ def table(name: str):
 
 def shots_of(name: str, changes=()):
     headings, rows = table(name)
-    numbered = [next(c for h, c in cells.items() if h.lower() in ("shot", "shot no")) for _, cells in rows]
+    numbered = [
+        next(c for h, c in cells.items() if h.lower() in ("shot", "shot no")) for _, cells in rows
+    ]
     for number, column, cell in changes:
         if column not in headings:
             headings = [*headings, column]
@@ -69,12 +79,29 @@ def shot(**cells: str):
 
 def test_blank_cells_go_on_within_a_scene_and_not_over_its_end():
     headings = ["Scene", "SHOT", "Location", "weather", "action", "Crew call"]
-    rows = [(2, ["1", "1", "wet quay", "drizzle", "rain falls", "5:00"]), (3, ["1", "2", "", "-", "", ""]), (4, ["1", "3", "", "", "", ""]), (5, ["2", "1", "", "", "", ""])]
-    found = read_shots(headings, [(n, dict(zip(headings, cells, strict=True))) for n, cells in rows], "list").shots
-    assert [one.cells.get("setting", "") for one in found] == ["wet quay", "wet quay", "wet quay", ""]
+    rows = [
+        (2, ["1", "1", "wet quay", "drizzle", "rain falls", "5:00"]),
+        (3, ["1", "2", "", "-", "", ""]),
+        (4, ["1", "3", "", "", "", ""]),
+        (5, ["2", "1", "", "", "", ""]),
+    ]
+    found = read_shots(
+        headings, [(n, dict(zip(headings, cells, strict=True))) for n, cells in rows], "list"
+    ).shots
+    assert [one.cells.get("setting", "") for one in found] == [
+        "wet quay",
+        "wet quay",
+        "wet quay",
+        "",
+    ]
     assert [one.cells.get("weather", "") for one in found] == ["drizzle", "", "", ""]
     assert [one.cells.get("action", "") for one in found] == ["rain falls", "", "", ""]
-    assert found[0].further == {"Crew call": "5:00"} and [one.name for one in found] == ["1/1", "1/2", "1/3", "2/1"]
+    assert found[0].further == {"Crew call": "5:00"} and [one.name for one in found] == [
+        "1/1",
+        "1/2",
+        "1/3",
+        "2/1",
+    ]
 
 
 @pytest.mark.parametrize(
@@ -89,7 +116,10 @@ def test_blank_cells_go_on_within_a_scene_and_not_over_its_end():
         ([{"shot": "1", "reverse of": "7"}], "no shot 7 comes before it"),
         ([{"shot": "1", "who": "purser", "screen side": "upstage"}], "“upstage” is not a side"),
         ([{"shot": "1", "who": "purser", "eyeline": "PILOT left"}], "“pilot” is not in the shot"),
-        ([{"shot": "1", "who": "purser; pilot", "line": "Mind the step."}], "nobody is named as the speaker of"),
+        (
+            [{"shot": "1", "who": "purser; pilot", "line": "Mind the step."}],
+            "nobody is named as the speaker of",
+        ),
         ([{"shot": "1", "voice": "loud"}], "it can't be “loud”"),
         ([{"shot": "1", "continuous": "perhaps"}], "it can't be “perhaps”"),
         ([{"shot": "1", "size": "wide shot", "Shot Size": "close-up"}], "are the same column"),
@@ -97,8 +127,12 @@ def test_blank_cells_go_on_within_a_scene_and_not_over_its_end():
 )
 def test_mistakes_are_told_by_row_and_column(rows, told):
     headings = list(dict.fromkeys(name for row in rows for name in row))
-    found = read_shots(headings, [(n, row) for n, row in enumerate(rows, 2)], "list.csv", ["purser", "pilot"])
-    assert any(told in one.message and one.source == "list.csv" and one.line for one in found.mistakes), found.mistakes
+    found = read_shots(
+        headings, [(n, row) for n, row in enumerate(rows, 2)], "list.csv", ["purser", "pilot"]
+    )
+    assert any(
+        told in one.message and one.source == "list.csv" and one.line for one in found.mistakes
+    ), found.mistakes
 
 
 def test_all_mistakes_of_a_list_come_at_once():
@@ -125,14 +159,33 @@ def test_lines(cell, lines):
 
 
 def test_a_reverse_turns_the_shot_round():
-    cells = {"who": "purser; pilot", "angle": "low angle from the left", "eyeline": "right", "screen side": "left", "facing": "east", "light from": "window left", "light": "lamp from the right"}
+    cells = {
+        "who": "purser; pilot",
+        "angle": "low angle from the left",
+        "eyeline": "right",
+        "screen side": "left",
+        "facing": "east",
+        "light from": "window left",
+        "light": "lamp from the right",
+    }
     found = turned(cells, ("purser", "pilot"))
     assert found == {
         "who": "pilot; purser", "angle": "high angle from the right", "eyeline": "left", "screen side": "right", "facing": "west",
         "light from": "window right", "light": "lamp from the left",
     }  # fmt: skip
-    named = turned({"eyeline": "PURSER right, PILOT left", "screen side": "PURSER left, PILOT right", "light from": "north"}, ("purser", "pilot"))
-    assert (named["eyeline"], named["screen side"], named["light from"]) == ("PURSER right, PILOT left", "PURSER left, PILOT right", "north")
+    named = turned(
+        {
+            "eyeline": "PURSER right, PILOT left",
+            "screen side": "PURSER left, PILOT right",
+            "light from": "north",
+        },
+        ("purser", "pilot"),
+    )
+    assert (named["eyeline"], named["screen side"], named["light from"]) == (
+        "PURSER right, PILOT left",
+        "PURSER left, PILOT right",
+        "north",
+    )
 
 
 @pytest.mark.parametrize(
@@ -156,7 +209,13 @@ def test_sides_as_lists_write_them(cell, column, sides):
 
 @pytest.mark.parametrize(
     ("move", "clause"),
-    [("push in", "the camera pushes in"), ("Slow dolly-in", "the camera pushes in slowly"), ("STATIC", "the camera holds still"), ("pan L", "the camera pans left"), ("a strange wobble", "")],
+    [
+        ("push in", "the camera pushes in"),
+        ("Slow dolly-in", "the camera pushes in slowly"),
+        ("STATIC", "the camera holds still"),
+        ("pan L", "the camera pans left"),
+        ("a strange wobble", ""),
+    ],
 )
 def test_moves_as_lists_call_them(move, clause):
     assert KNOWLEDGE.moving(move) == clause
@@ -164,7 +223,14 @@ def test_moves_as_lists_call_them(move, clause):
 
 @pytest.mark.parametrize(
     ("place", "said"),
-    [("rocky islet", "on a rocky islet"), ("open sea", "on the open sea"), ("country station", "at a country station"), ("ticket office", "ticket office"), ("on a wet quay", "on a wet quay"), ("Salt steps", "Salt steps")],
+    [
+        ("rocky islet", "on a rocky islet"),
+        ("open sea", "on the open sea"),
+        ("country station", "at a country station"),
+        ("ticket office", "ticket office"),
+        ("on a wet quay", "on a wet quay"),
+        ("Salt steps", "Salt steps"),
+    ],
 )
 def test_places_are_led_to(place, said):
     assert KNOWLEDGE.place(place) == said
@@ -190,16 +256,27 @@ def test_how_long_a_line_takes(text, manner, least, most):
 
 def test_respellings_are_spoken_and_counted_and_not_written():
     say = {"RMS": "are em ess", "Skerrow": "SKAIR-oh"}
-    assert respelled("The RMS lies off skerrow, not Skerrows.", say) == "The are em ess lies off SKAIR-oh, not Skerrows."
-    assert seconds_of(respelled("The RMS.", say), 2.5, "", KNOWLEDGE) > seconds_of("The RMS.", 2.5, "", KNOWLEDGE)
+    assert (
+        respelled("The RMS lies off skerrow, not Skerrows.", say)
+        == "The are em ess lies off SKAIR-oh, not Skerrows."
+    )
+    assert seconds_of(respelled("The RMS.", say), 2.5, "", KNOWLEDGE) > seconds_of(
+        "The RMS.", 2.5, "", KNOWLEDGE
+    )
     assert respelled("It says **nobody** (beat) at all.", {}) == "It says nobody at all."
 
 
 def test_where_a_line_can_be_cut():
-    assert sentences("You don't. It tells you… It sighs!") == ["You don't.", "It tells you…", "It sighs!"]
+    assert sentences("You don't. It tells you… It sighs!") == [
+        "You don't.",
+        "It tells you…",
+        "It sighs!",
+    ]
     assert divisions("One thing. Another thing. A third.") == ["One thing.", "Another thing."]
     assert divisions("It was cold, so we lit the stove") == ["It was cold,"]
-    assert divisions("we ran down the iron stairs and the wind blew in every keyhole") == ["the iron stairs"]
+    assert divisions("we ran down the iron stairs and the wind blew in every keyhole") == [
+        "the iron stairs"
+    ]
 
 
 # Clips
@@ -213,7 +290,11 @@ def tried(needs, rules):
         cuts = [0, *(i + 1 for i, end in enumerate(ends) if end), len(atoms)]
         costs = [cost_of([atoms[i] for i in range(a, b)], needs, rules) for a, b in pairwise(cuts)]
         if None not in costs:
-            whole = (round(sum(c[0] for c in costs), 5), sum(c[1] for c in costs), round(sum(c[2] for c in costs), 4))
+            whole = (
+                round(sum(c[0] for c in costs), 5),
+                sum(c[1] for c in costs),
+                round(sum(c[2] for c in costs), 4),
+            )
             best = whole if best is None else min(best, whole)
     return best
 
@@ -225,11 +306,23 @@ def cost_of(atoms, needs, rules):
         own = [needs[s].atoms[a] for t, a in atoms if t == s]
         whole = sum(needs[s].atoms)
         fits = whole <= max(rules.lengths or (rules.range[1],)) + 1e-6
-        if (len(own) < len(needs[s].atoms) and fits) or (s != numbers[0] and (needs[s].apart or needs[s].begins)) or (s != numbers[-1] and needs[s].ends):
+        if (
+            (len(own) < len(needs[s].atoms) and fits)
+            or (s != numbers[0] and (needs[s].apart or needs[s].begins))
+            or (s != numbers[-1] and needs[s].ends)
+        ):
             return None
         seconds.append(sum(own))
-    wanted = seconds[0] if len(seconds) == 1 else sum(ceil(max(x, rules.shortest) / rules.step - 1e-6) * rules.step for x in seconds)
-    offered = rules.lengths or [rules.range[0] + k * rules.step for k in range(200) if rules.range[0] + k * rules.step <= rules.range[1] + 1e-6]
+    wanted = (
+        seconds[0]
+        if len(seconds) == 1
+        else sum(ceil(max(x, rules.shortest) / rules.step - 1e-6) * rules.step for x in seconds)
+    )
+    offered = rules.lengths or [
+        rules.range[0] + k * rules.step
+        for k in range(200)
+        if rules.range[0] + k * rules.step <= rules.range[1] + 1e-6
+    ]
     longer = [length for length in offered if length >= wanted - 1e-6]
     if len(numbers) > rules.most or (not longer and len(atoms) > 1):
         return None
@@ -243,11 +336,27 @@ def random_film(random: Random):
     while count < random.randint(5, 9):
         pieces = random.choice([1, 1, 1, 2, 3])
         atoms = tuple(round(random.uniform(0.5, 5), 2) for _ in range(pieces))
-        needs.append(Need(atoms, random.random() < 0.15, random.random() < 0.1, random.random() < 0.1, random.choice([1, 1, 1, 2, 3])))
+        needs.append(
+            Need(
+                atoms,
+                random.random() < 0.15,
+                random.random() < 0.1,
+                random.random() < 0.1,
+                random.choice([1, 1, 1, 2, 3]),
+            )
+        )
         count += pieces
     each, whole = random.choice([0, 1, 2]), random.choice([1, 3, 7])
     lengths = random.choice([(), (4.0, 6.0, 8.0, 10.0), (5.0, 10.0)])
-    rules = ClipRules(lengths, (3.0, random.choice([6.0, 9.0, 15.0])), 0.5, random.choice([1, 2, 3, 5]), random.choice([0.0, 1.0, 2.0]), lambda s: whole + each * s, random.choice([1.0, 1.5, 2.0]))
+    rules = ClipRules(
+        lengths,
+        (3.0, random.choice([6.0, 9.0, 15.0])),
+        0.5,
+        random.choice([1, 2, 3, 5]),
+        random.choice([0.0, 1.0, 2.0]),
+        lambda s: whole + each * s,
+        random.choice([1.0, 1.5, 2.0]),
+    )
     return needs, rules
 
 
@@ -257,14 +366,20 @@ def test_the_cost_is_the_least_of_every_way(seed):
     found = packed(needs, rules)
     assert (round(found.money, 5), found.splits, round(found.dead, 4)) == tried(needs, rules)
     assert found.next_best is None or found.next_best >= found.money - 1e-6
-    assert all(abs(sum(part.seconds for part in clip.parts) - clip.seconds) < 1e-6 for clip in found.clips)
+    assert all(
+        abs(sum(part.seconds for part in clip.parts) - clip.seconds) < 1e-6 for clip in found.clips
+    )
 
 
 def test_what_is_pinned_stays_and_costs_nothing():
     rules = ClipRules((4.0, 8.0), price=lambda s: s, most=2)
     needs = [Need((2.0,)), Need((2.0,)), Need((2.0,)), Need((2.0,))]
     found = packed(needs, rules, [(1, 2, 4.0)])
-    assert [(clip.parts[0].shot, clip.parts[-1].shot, clip.pinned) for clip in found.clips] == [(0, 0, False), (1, 1, True), (2, 3, False)]
+    assert [(clip.parts[0].shot, clip.parts[-1].shot, clip.pinned) for clip in found.clips] == [
+        (0, 0, False),
+        (1, 1, True),
+        (2, 3, False),
+    ]
     assert found.money == 8
 
 
@@ -336,12 +451,26 @@ def test_the_words_of_a_person_are_the_same_in_every_prompt(name, model):
     for one in made.made:
         shown = one.needs and len(one.planned.views) == 1  # a still shows who it is
         for who in {name for view in one.planned.views for name in view.shot.who}:
-            person, view = workspace().known.get(who), next(v for v in one.planned.views if who in v.shot.who)
+            person, view = (
+                workspace().known.get(who),
+                next(v for v in one.planned.views if who in v.shot.who),
+            )
             if person and not shown and not one.prompt.dropped:
                 words = made.film.cast.full(who, view.shot)
                 assert words.lower() in one.prompt.text.lower(), (one.name, words, one.prompt.text)
                 assert one.prompt.text.lower().count(words.lower()) == 1
-        for said in ("as before", "same as", "previous", "earlier shot", " ,", ",,", "..", "a the ", "the a ", "  "):
+        for said in (
+            "as before",
+            "same as",
+            "previous",
+            "earlier shot",
+            " ,",
+            ",,",
+            "..",
+            "a the ",
+            "the a ",
+            "  ",
+        ):
             assert said not in one.prompt.text, (one.name, said, one.prompt.text)
 
 
@@ -353,17 +482,37 @@ def test_what_the_list_asks_for_comes_into_the_prompts(name):
         for line in shot_.lines:
             assert line.text.lower() in text
         for column in ("action", "background"):
-            said = [word for word in shot_.cells.get(column, "").lower().rstrip(".").split() if word.isalpha() and word not in workspace().known]
+            said = [
+                word
+                for word in shot_.cells.get(column, "").lower().rstrip(".").split()
+                if word.isalpha() and word not in workspace().known
+            ]
             assert all(word in text for word in said), (shot_.name, said)
 
 
 def test_clothes_from_a_story_day_on_and_for_one_shot():
-    known = {"pilot": KnownReference("pilot", "the pilot, in an oilskin coat, with a plait", wears="in an oilskin coat")}
+    known = {
+        "pilot": KnownReference(
+            "pilot", "the pilot, in an oilskin coat, with a plait", wears="in an oilskin coat"
+        )
+    }
     cast = Cast(known, {"pilot": {"2": "a duffel coat"}})
-    assert cast.full("PILOT", shot(who="pilot", **{"story day": "1"})) == "the pilot, in an oilskin coat, with a plait"
-    assert cast.full("pilot", shot(who="pilot", **{"story day": "3"})) == "the pilot, in a duffel coat, with a plait"
-    assert cast.full("pilot", shot(who="pilot", wardrobe="PILOT: overalls", **{"story day": "3"})) == "the pilot, in overalls, with a plait"
-    assert cast.short("pilot") == "the pilot" and Cast({}).short("a tall man in a hat") == "the tall man"
+    assert (
+        cast.full("PILOT", shot(who="pilot", **{"story day": "1"}))
+        == "the pilot, in an oilskin coat, with a plait"
+    )
+    assert (
+        cast.full("pilot", shot(who="pilot", **{"story day": "3"}))
+        == "the pilot, in a duffel coat, with a plait"
+    )
+    assert (
+        cast.full("pilot", shot(who="pilot", wardrobe="PILOT: overalls", **{"story day": "3"}))
+        == "the pilot, in overalls, with a plait"
+    )
+    assert (
+        cast.short("pilot") == "the pilot"
+        and Cast({}).short("a tall man in a hat") == "the tall man"
+    )
 
 
 @pytest.mark.parametrize(
@@ -372,13 +521,25 @@ def test_clothes_from_a_story_day_on_and_for_one_shot():
         (None, "names no document"),
         (Consent(("picture",), (), "", "a.pdf"), "not agreed to voice"),
         (Consent(("picture", "voice"), ("other",), "", "a.pdf"), "but not to whimbrel"),
-        (Consent(("picture", "voice"), ("whimbrel",), "2026-01-01", "a.pdf"), "ended on 2026-01-01"),
+        (
+            Consent(("picture", "voice"), ("whimbrel",), "2026-01-01", "a.pdf"),
+            "ended on 2026-01-01",
+        ),
         (Consent(("picture", "voice"), ("whimbrel",), "2027-01-01", "a.pdf"), ""),
     ],
 )
 def test_nobody_real_is_sent_without_consent(consent, told):
     cast = Cast({"ada": KnownReference("ada", "Ada, a baker", real=True, consent=consent)})
-    found = cast.refused(read_shots(["shot", "who", "line"], [(2, {"shot": "1", "who": "ada", "line": "Yes."})], "l", ["ada"]).shots[0], "whimbrel", "2026-11-26")
+    found = cast.refused(
+        read_shots(
+            ["shot", "who", "line"],
+            [(2, {"shot": "1", "who": "ada", "line": "Yes."})],
+            "l",
+            ["ada"],
+        ).shots[0],
+        "whimbrel",
+        "2026-11-26",
+    )
     assert told in found if told else not found
 
 
@@ -405,12 +566,28 @@ voice!     [the reader] reads: "[words]".
 
 def test_a_formula_of_a_persons_own_with_columns_for_its_slots(tmp_path):
     (tmp_path / "letter.formula").write_text(OWN, "utf-8")
-    words = "We ran down the iron stairs and the wind " + "blew in every keyhole and " * 8 + "stopped."
-    (tmp_path / "own.csv").write_text(f"shot,who,surface,Paper,speaker,line,formula\n1,letter,oiled oak,water-stained,keeper,The lamp was out.,{tmp_path}/letter.formula\n2,keeper,,,,{words},\n", "utf-8")
-    made = FilmPrompts(FilmList(workspace(), str(tmp_path / "own.csv")).film(), workspace().model("whimbrel-motion"), workspace().model("curlew-still"))
-    assert made.made[0].prompt.text == 'Close on a water-stained letter, lying on oiled oak. The lighthouse keeper says "The lamp was out."'
+    words = (
+        "We ran down the iron stairs and the wind " + "blew in every keyhole and " * 8 + "stopped."
+    )
+    (tmp_path / "own.csv").write_text(
+        f"shot,who,surface,Paper,speaker,line,formula\n1,letter,oiled oak,water-stained,keeper,The lamp was out.,{tmp_path}/letter.formula\n2,keeper,,,,{words},\n",
+        "utf-8",
+    )
+    made = FilmPrompts(
+        FilmList(workspace(), str(tmp_path / "own.csv")).film(),
+        workspace().model("whimbrel-motion"),
+        workspace().model("curlew-still"),
+    )
+    assert (
+        made.made[0].prompt.text
+        == 'Close on a water-stained letter, lying on oiled oak. The lighthouse keeper says "The lamp was out."'
+    )
     too_long = next(f for f in made.plan.findings if f.code == "line-too-long")
-    assert too_long.kind == "error" and "cut it after “the iron stairs”" in too_long.remedy and made.plan.clips[1].clip.over
+    assert (
+        too_long.kind == "error"
+        and "cut it after “the iron stairs”" in too_long.remedy
+        and made.plan.clips[1].clip.over
+    )
 
 
 # Clips that were sent
@@ -419,19 +596,34 @@ def test_a_formula_of_a_persons_own_with_columns_for_its_slots(tmp_path):
 @pytest.mark.parametrize("seed", range(12))
 def test_one_line_made_longer_makes_anew_only_what_holds_it(seed):
     random = Random(seed)
-    name = random.choice([one for one in LISTS if any(shot_.lines for shot_ in shots_of(one).shots)])
+    name = random.choice(
+        [one for one in LISTS if any(shot_.lines for shot_ in shots_of(one).shots)]
+    )
     model = random.choice(["whimbrel-motion", "godwit-motion"])
     before = board(name, model)
     sent = sent_clips(before.records())
     source = FilmList(workspace(), str(FILMS / f"{name}.csv"))
     spoken = random.choice([shot_ for shot_ in source.shots.shots if shot_.lines])
-    source.change(f"{spoken.name}/1", spoken.lines[0].text + " And then we will see what the tide has left of it, and who stays.")
-    after = FilmPrompts(source.film(), workspace().model(model), workspace().model("curlew-still"), sent)
+    source.change(
+        f"{spoken.name}/1",
+        spoken.lines[0].text + " And then we will see what the tide has left of it, and who stays.",
+    )
+    after = FilmPrompts(
+        source.film(), workspace().model(model), workspace().model("curlew-still"), sent
+    )
     ids = {record["film"]["name"]: record["id"] for record in before.records()}
-    held = {one.name for one in before.made if one.kind == "clip" and spoken.name in [shot_.name for shot_ in one.planned.shots]}
+    held = {
+        one.name
+        for one in before.made
+        if one.kind == "clip" and spoken.name in [shot_.name for shot_ in one.planned.shots]
+    }
     kept = {one.name for one in after.made if one.planned.clip.pinned and one.kind == "clip"}
     assert kept == {one.name for one in before.made if one.kind == "clip"} - held
-    assert all(record["id"] == ids[record["film"]["name"]] for record in after.records() if record["film"]["name"] in kept)
+    assert all(
+        record["id"] == ids[record["film"]["name"]]
+        for record in after.records()
+        if record["film"]["name"] in kept
+    )
 
 
 # Scripts
@@ -460,25 +652,42 @@ def test_a_list_comes_back_from_a_script(name):
 @pytest.mark.parametrize("name", SCRIPTS)
 def test_a_script_gives_the_same_list_again(name):
     people = list(workspace().known)
-    headings, rows = shot_rows(read_fountain((FILMS / f"{name}.fountain").read_text("utf-8")), people)
+    headings, rows = shot_rows(
+        read_fountain((FILMS / f"{name}.fountain").read_text("utf-8")), people
+    )
     found = read_shots(headings, rows, name, people)
     assert found.shots and not found.mistakes
     assert signature(there_and_back(found)) == signature(found)
 
 
 def test_what_a_script_says():
-    headings, rows = shot_rows(read_fountain((FILMS / "window.fountain").read_text("utf-8")), ["purser", "pilot"])
+    headings, rows = shot_rows(
+        read_fountain((FILMS / "window.fountain").read_text("utf-8")), ["purser", "pilot"]
+    )
     first, second, third = read_shots(headings, rows, "window", ["purser", "pilot"]).shots
-    assert (first.cells["setting"], first.cells["hour"], first.who) == ("ticket office", "night", ("purser",))
-    assert first.lines[1] == SpokenLine("pilot", "You are never closed.", "through the hatch", "O.S.")
-    assert (third.scene, third.cells["hour"], third.given["transition"]) == ("2", "night", "cut to")  # CONTINUOUS
+    assert (first.cells["setting"], first.cells["hour"], first.who) == (
+        "ticket office",
+        "night",
+        ("purser",),
+    )
+    assert first.lines[1] == SpokenLine(
+        "pilot", "You are never closed.", "through the hatch", "O.S."
+    )
+    assert (third.scene, third.cells["hour"], third.given["transition"]) == (
+        "2",
+        "night",
+        "cut to",
+    )  # CONTINUOUS
     assert third.lines[1].dual and second.cells["action"].startswith("He lifts the hatch.")
 
 
 def test_a_note_goes_with_the_shot_that_it_stands_in():
     said = "[[all in one night]]\n\nINT. HUT - NIGHT\n\nMOTH sleeps.\n\n[[mind the lamp]]\n\nCUT TO:\n\nEXT. QUAY - DAY\n\nMOTH wakes.\n"
     headings, rows = shot_rows(read_fountain(said), ["moth"])
-    assert [cells["note"] for _, cells in rows] == ["all in one night mind the lamp", ""] and "note" in headings
+    assert [cells["note"] for _, cells in rows] == [
+        "all in one night mind the lamp",
+        "",
+    ] and "note" in headings
 
 
 # Subtitles
@@ -486,19 +695,34 @@ def test_a_note_goes_with_the_shot_that_it_stands_in():
 
 CUES = [
     Cue(0.0, 1.2, "purser", "Mind the step.", "on screen", "1/1"),
-    Cue(2.0, 8.0, "pilot", "The night that it went out, I heard the ship before I saw her. Not the engine: the singing & <nothing> else --> at all.", "V.O.", "1/2"),
+    Cue(
+        2.0,
+        8.0,
+        "pilot",
+        "The night that it went out, I heard the ship before I saw her. Not the engine: the singing & <nothing> else --> at all.",
+        "V.O.",
+        "1/2",
+    ),
     Cue(9.0, 9.4, "purser", "Yes.", "on screen", "1/3"),
 ]
 
 
 def test_subtitles_parse_in_two_packages():
     found, told = subtitles(CUES, 12.0)
-    assert all(len(line) <= WIDTH for one in found for line in one.lines) and all(len(one.lines) <= 2 for one in found)
+    assert all(len(line) <= WIDTH for one in found for line in one.lines) and all(
+        len(one.lines) <= 2 for one in found
+    )
     read = list(srt.parse(write_srt(found)))
-    assert [one.start.total_seconds() for one in read] == [one.start for one in found] and read[-1].end.total_seconds() == 10.0
+    assert [one.start.total_seconds() for one in read] == [one.start for one in found] and read[
+        -1
+    ].end.total_seconds() == 10.0
     captions = webvtt.from_string(write_vtt(found)).captions
-    assert [(one.start_in_seconds, one.voice) for one in captions] == [(int(one.start), one.speaker) for one in found]
-    assert " ".join(line for one in found for line in one.lines) == " ".join(cue.text for cue in CUES)
+    assert [(one.start_in_seconds, one.voice) for one in captions] == [
+        (int(one.start), one.speaker) for one in found
+    ]
+    assert " ".join(line for one in found for line in one.lines) == " ".join(
+        cue.text for cue in CUES
+    )
     assert [f.place for f in told] == ["1/2"] and told[0].code == "reads-fast"
 
 

@@ -57,13 +57,17 @@ NESTED = profile(text={"register": "nested"})
 ])  # fmt: skip
 def test_findings(model, prompt, said):
     found = findings(model, prompt if isinstance(prompt, Finished) else Finished(prompt))
-    assert len(found) == len(said) and all(any(f.message.startswith(one) for f in found) for one in said), found
+    assert len(found) == len(said) and all(
+        any(f.message.startswith(one) for f in found) for one in said
+    ), found
 
 
 def test_a_handle_that_nobody_has():
     model = profile(reference={"character": {"kinds": ["handle"], "at": "place"}})
     known = {"moth": KnownReference("moth", "a dog", handles={"": "@moth"})}
-    assert [f.message for f in findings(model, Finished("@moth and @mouth, x@y.example"), known)] == ["known.toml has nobody called @mouth"]
+    assert [
+        f.message for f in findings(model, Finished("@moth and @mouth, x@y.example"), known)
+    ] == ["known.toml has nobody called @mouth"]
 
 
 @pytest.mark.parametrize(("model", "before", "after"), [
@@ -121,7 +125,11 @@ def test_thoughts_are_the_text(text):
 @settings(max_examples=150, deadline=None)
 @given(
     st.lists(
-        st.sampled_from("a lamp, the wet quay with rope. Fog and bells; /r 2:3 an 85mm lens".split()), min_size=1, max_size=60
+        st.sampled_from(
+            "a lamp, the wet quay with rope. Fog and bells; /r 2:3 an 85mm lens".split()
+        ),
+        min_size=1,
+        max_size=60,
     ),
     st.integers(5, 80),
 )
@@ -145,5 +153,7 @@ def test_prints(words, dpi, pixels):
 
 def test_enlarging():
     one = enlarging("2:3", (1000, 1500), read_print("20x30in", 100))
-    assert (one.times, round(one.cut, 6)) == (2.0, 0.0) and [round(side, 1) for side in one.prints] == [25.4, 38.1]
+    assert (one.times, round(one.cut, 6)) == (2.0, 0.0) and [
+        round(side, 1) for side in one.prints
+    ] == [25.4, 38.1]
     assert round(enlarging("1:1", (3000, 3000), read_print("20x30in", 100)).cut, 3) == 0.333

@@ -39,7 +39,9 @@ def put_together(table: FormTable, row: dict[str, list[str]]) -> str:
 
     def rows(slot: str) -> list[int]:
         said = row.get(slot) or list(fields[slot].default)
-        return [fields[slot].names.index(words) if words in fields[slot].names else -1 for words in said]
+        return [
+            fields[slot].names.index(words) if words in fields[slot].names else -1 for words in said
+        ]
 
     def words(slot: str) -> list[str]:
         return row.get(slot) or list(fields[slot].default)
@@ -52,9 +54,17 @@ def put_together(table: FormTable, row: dict[str, list[str]]) -> str:
                 before, sound = before + value + " ", sound or english.article(value)
             elif words(value):
                 known = fields[value].names
-                texts = [fields[value].columns["words"][i] for i in rows(value)] if known else words(value)
+                texts = (
+                    [fields[value].columns["words"][i] for i in rows(value)]
+                    if known
+                    else words(value)
+                )
                 before += ", ".join(texts) + " "
-                sound = sound or (fields[value].columns["sound"][rows(value)[0]] if known else english.article(texts[0]))
+                sound = sound or (
+                    fields[value].columns["sound"][rows(value)[0]]
+                    if known
+                    else english.article(texts[0])
+                )
         count = int(words(one.counted)[0]) if one.counted and words(one.counted) else 0
         prefix = "one-" if count == 1 else "many-" if count else ""
         out = ""
@@ -67,8 +77,14 @@ def put_together(table: FormTable, row: dict[str, list[str]]) -> str:
             has = lambda key: prefix + key in one.columns  # noqa: E731
             text = column("mid") if not last and has("mid") else column("alone")
             if before and not j and has("core"):
-                text = column("front-an" if sound == "an" else "front-a") + before + (column("core-mid") if not last and has("core-mid") else column("core"))
-            out += (" and " if last else ", ") * bool(j) + text.replace(COUNT, english.count_words(count))
+                text = (
+                    column("front-an" if sound == "an" else "front-a")
+                    + before
+                    + (column("core-mid") if not last and has("core-mid") else column("core"))
+                )
+            out += (" and " if last else ", ") * bool(j) + text.replace(
+                COUNT, english.count_words(count)
+            )
         return out
 
     def line(phrase) -> str:
@@ -80,13 +96,26 @@ def put_together(table: FormTable, row: dict[str, list[str]]) -> str:
         if not phrase.heads:
             return phrase.fixed
         template = phrase.templates[sum(2**i for i, head in enumerate(phrase.heads) if words(head))]
-        return "" if template is None else template.lead + "".join(group(one.group) + one.words for one in template.then)
+        return (
+            ""
+            if template is None
+            else template.lead + "".join(group(one.group) + one.words for one in template.then)
+        )
 
     lines = [line(phrase) for phrase in table.phrases]
     for i in range(len(lines) - 1, -1, -1):
         if table.phrases[i].hanging and not (lines[i + 1 : i + 2] or [""])[0]:
             lines[i] = ""
-    return chained(table, lines, lambda phrase: not phrase.heads or phrase.templates[sum(2**i for i, head in enumerate(phrase.heads) if words(head))].closed)
+    return chained(
+        table,
+        lines,
+        lambda phrase: (
+            not phrase.heads
+            or phrase.templates[
+                sum(2**i for i, head in enumerate(phrase.heads) if words(head))
+            ].closed
+        ),
+    )
 
 
 def chained(table: FormTable, lines: list[str], closed) -> str:
@@ -106,7 +135,11 @@ def chained(table: FormTable, lines: list[str], closed) -> str:
             out += before[1].end + " " + text
         else:
             stutters = lines[before[0]].split()[-1].lower() == text.split()[0].lower()
-            out += (" " if phrase.joined and before[0] == i - 1 and closed(before[1]) and not stutters else ", ") + text
+            out += (
+                " "
+                if phrase.joined and before[0] == i - 1 and closed(before[1]) and not stutters
+                else ", "
+            ) + text
         before, passed = (i, phrase), False
     return out + (before[1].end if before[1].sentence else "." if passed else "")
 
@@ -115,8 +148,16 @@ def drawn(table: FormTable, dice: random.Random) -> dict[str, list[str]]:
     row = {}
     for field in table.fields:
         if field.need or dice.random() < 0.6:
-            names = [name for name in field.names if name[-1] not in ".!?"]  # what is said aloud brings its own stop: words of one's own
-            row[field.slot] = dice.sample(names, dice.randint(1, min(field.places, len(names)))) if names else [str(dice.randint(1, 14))] if field.number else ["quiet sign"]
+            names = [
+                name for name in field.names if name[-1] not in ".!?"
+            ]  # what is said aloud brings its own stop: words of one's own
+            row[field.slot] = (
+                dice.sample(names, dice.randint(1, min(field.places, len(names))))
+                if names
+                else [str(dice.randint(1, 14))]
+                if field.number
+                else ["quiet sign"]
+            )
     return row
 
 
@@ -127,12 +168,28 @@ def test_a_form_says_what_the_program_writes(name):
     writer, dice = Writer(formula, PLAIN, WORKSPACE.vocabulary), random.Random(name)
     for _ in range(25):
         row = drawn(table, dice)
-        assert put_together(table, row) == writer.write(writer.fills({slot: "; ".join(cells) for slot, cells in row.items()})).text, row
+        assert (
+            put_together(table, row)
+            == writer.write(
+                writer.fills({slot: "; ".join(cells) for slot, cells in row.items()})
+            ).text
+        ), row
 
 
 def test_a_form_asks_in_the_words_of_those_who_fill_it_in():
-    table = form_table(read_formula('+++\n[slots]\nboat = { facet = "subject", ask = "Which boat?", need = true }\n+++\nlead  [a boat], [light-quality], [whim]\n', "f"), WORKSPACE.vocabulary, {})
-    assert [field.ask for field in table.fields] == ["Which boat?", "What is the light like?", "Whim"]
+    table = form_table(
+        read_formula(
+            '+++\n[slots]\nboat = { facet = "subject", ask = "Which boat?", need = true }\n+++\nlead  [a boat], [light-quality], [whim]\n',
+            "f",
+        ),
+        WORKSPACE.vocabulary,
+        {},
+    )
+    assert [field.ask for field in table.fields] == [
+        "Which boat?",
+        "What is the light like?",
+        "Whim",
+    ]
     assert [field.need for field in table.fields] == [True, False, False]
     for name in WORKSPACE.formulas():  # no shipped form asks by the name of a slot
         for field in form_table(WORKSPACE.formula(name)[0], WORKSPACE.vocabulary, {}).fields:
@@ -141,7 +198,12 @@ def test_a_form_asks_in_the_words_of_those_who_fill_it_in():
 
 def test_a_line_that_must_stay_makes_its_first_noun_needed():
     table = form_table(WORKSPACE.formula("between-frames")[0], WORKSPACE.vocabulary, {})
-    assert {field.slot for field in table.fields if field.need} == {"move", "subject", "start", "end"}
+    assert {field.slot for field in table.fields if field.need} == {
+        "move",
+        "subject",
+        "start",
+        "end",
+    }
 
 
 def test_more_nouns_in_a_line_than_a_form_can_hold():
@@ -157,7 +219,13 @@ def scene(ground=(0.9, 0.9, 0.88), grain=0.01, split=False) -> np.ndarray:
         picture[:40] *= 0.4
     y, x = np.mgrid[0:80, 0:120]
     share = np.clip(20 - np.hypot(x - 60, y - 40) + 0.5, 0, 1)[..., None]  # a disc with a soft edge
-    return np.clip(picture * (1 - share) + np.array([0.55, 0.2, 0.15]) * share + rng.normal(0, grain, picture.shape), 0, 1)
+    return np.clip(
+        picture * (1 - share)
+        + np.array([0.55, 0.2, 0.15]) * share
+        + rng.normal(0, grain, picture.shape),
+        0,
+        1,
+    )
 
 
 def test_cut_out_takes_the_ground_and_leaves_the_thing():
@@ -167,7 +235,9 @@ def test_cut_out_takes_the_ground_and_leaves_the_thing():
     assert found.pixels[inside][:, 3].min() == 1 and found.pixels[outside][:, 3].max() == 0
     assert abs(found.gone - (1 - np.pi * 400 / 9600)) < 0.02
     edge = found.pixels[(found.pixels[..., 3] > 0.2) & (found.pixels[..., 3] < 0.8)]
-    assert len(edge) > 20 and np.abs(edge[:, :3] - [0.55, 0.2, 0.15]).max() < 0.1  # freed of the ground's colour
+    assert (
+        len(edge) > 20 and np.abs(edge[:, :3] - [0.55, 0.2, 0.15]).max() < 0.1
+    )  # freed of the ground's colour
 
 
 def test_no_cut_out_where_the_ground_is_not_plain():
@@ -196,4 +266,9 @@ def test_names_that_every_system_takes(said, name):
 
 def test_a_name_that_is_taken_gets_a_number():
     taken: set[str] = set()
-    assert [apart(name, taken) for name in ("a.png", "A.png", "a.png", "b")] == ["a.png", "A-2.png", "a-3.png", "b"]
+    assert [apart(name, taken) for name in ("a.png", "A.png", "a.png", "b")] == [
+        "a.png",
+        "A-2.png",
+        "a-3.png",
+        "b",
+    ]

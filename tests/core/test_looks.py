@@ -5,7 +5,13 @@ import pytest
 from syntagma.app.composing.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.formula import check_formula, parse_formula, read_formula, with_look, write_formula
+from syntagma.core.formula import (
+    check_formula,
+    parse_formula,
+    read_formula,
+    with_look,
+    write_formula,
+)
 from syntagma.core.writing.prompt_writer import Writer
 from tests.core.samples import PROSE, TAGS, VOCABULARY
 
@@ -30,7 +36,9 @@ def write(*looks, profile=PROSE, **given):
     return formula, prompt, found
 
 
-PRINT = look("opening  printed in two inks:\ncontent\nend  rough paper\n-  gloss, border\n", "print")
+PRINT = look(
+    "opening  printed in two inks:\ncontent\nend  rough paper\n-  gloss, border\n", "print"
+)
 FRAME = look(
     '+++\n[parameters]\nratio = "9:16"\n[slots]\nmood = { default = "hushed" }\n+++\ncontent\nframe!  framed upright, [mood "light"]\n',
     "frame",
@@ -56,7 +64,9 @@ def test_what_both_have():
     formula, _, found = write(PRINT, FRAME)
     assert [p.label for p in formula.phrases] == ["opening", "lead", "end", "print.end", "frame"]
     assert formula.head.parameters == {"ratio": "9:16", "seed": 4}
-    assert [(f.kind, f.place, f.message) for f in found] == [("remark", "frame", "ratio is 9:16; the formula alone has 2:3")]
+    assert [(f.kind, f.place, f.message) for f in found] == [
+        ("remark", "frame", "ratio is 9:16; the formula alone has 2:3")
+    ]
 
 
 def test_what_a_look_settles():
@@ -72,7 +82,9 @@ def test_what_a_look_settles():
 
 
 def test_findings_on_a_look():
-    other = look('+++\nmedia = "video"\n[slots]\nsubject = { facet = "flaw", default = "x" }\n+++\ncontent\nz  [subject]\n')
+    other = look(
+        '+++\nmedia = "video"\n[slots]\nsubject = { facet = "flaw", default = "x" }\n+++\ncontent\nz  [subject]\n'
+    )
     formula, _, found = write(other, subject="tea urn")
     assert [f.message for f in found] == [
         "the look is for video, but the formula is for image", "the slot “subject” takes subject, as the formula says"
@@ -111,5 +123,9 @@ def test_a_look_takes_the_place_of_what_it_makes_otherwise(formula, look, kept, 
 
 
 def test_what_a_look_contradicts_is_told_once():
-    made = Composer(SHIPPED, Ask("product-still", looks=("miniature-world",))).compose({"product": "watch"})
-    assert [(finding.code, finding.remedy) for finding in made.findings if finding.kind == "warning"] == [("contradiction", "choose another look")]
+    made = Composer(SHIPPED, Ask("product-still", looks=("miniature-world",))).compose(
+        {"product": "watch"}
+    )
+    assert [
+        (finding.code, finding.remedy) for finding in made.findings if finding.kind == "warning"
+    ] == [("contradiction", "choose another look")]

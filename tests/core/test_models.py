@@ -68,8 +68,18 @@ text = { most = 75, unit = "tokens", letters = 5, margin = 0.2 }
 negative = 250
 """
     read = read_profile(text, "m")
-    assert (read.name, read.makes, read.register, read.text.separator, read.negative.way) == ("m", "", "tags", " | ", "none")
-    assert (read.text_limit, read.negative_limit, read.text_limit.room) == (Limit(75, "tokens", 5, 0.2), Limit(250), 60)
+    assert (read.name, read.makes, read.register, read.text.separator, read.negative.way) == (
+        "m",
+        "",
+        "tags",
+        " | ",
+        "none",
+    )
+    assert (read.text_limit, read.negative_limit, read.text_limit.room) == (
+        Limit(75, "tokens", 5, 0.2),
+        Limit(250),
+        60,
+    )
     bare = read_profile("", "m")
     assert (bare.register, bare.text.final_stop, bare.text_limit) == ("prose", None, None)
 
@@ -103,25 +113,33 @@ MISTAKES = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("text", "line", "column", "message", "remedy"), MISTAKES, ids=[m[0][:40] for m in MISTAKES])
+@pytest.mark.parametrize(
+    ("text", "line", "column", "message", "remedy"), MISTAKES, ids=[m[0][:40] for m in MISTAKES]
+)
 def test_mistakes(text, line, column, message, remedy):
     with pytest.raises(Refused) as refused:
         read_profile(text, "m")
     mistake = refused.value.mistakes[0]
-    assert (mistake.line, mistake.column, mistake.source) == (line, column, "m.toml"), mistake.shown()
+    assert (mistake.line, mistake.column, mistake.source) == (line, column, "m.toml"), (
+        mistake.shown()
+    )
     assert mistake.message.startswith(message) and remedy in mistake.remedy, mistake.shown()
 
 
 def test_all_mistakes_at_once():
     with pytest.raises(Refused) as refused:
         read_profile(
-            'media = "film"\nfoo = 1\n[limits]\ntext = "long"\n[parameter.a]\ntype = 3\nspelled = 4\n[reference.r]\nmost = 0\n', "m"
+            'media = "film"\nfoo = 1\n[limits]\ntext = "long"\n[parameter.a]\ntype = 3\nspelled = 4\n[reference.r]\nmost = 0\n',
+            "m",
         )
     assert [m.line for m in refused.value.mistakes] == [1, 2, 4, 6, 7, 9]
 
 
 BASE = profile(
-    "dear", text={"opening": "x"}, parameter={"seed": {"type": "integer"}, "ratio": {"values": ["1:1"]}}, limits={"text": 9}
+    "dear",
+    text={"opening": "x"},
+    parameter={"seed": {"type": "integer"}, "ratio": {"values": ["1:1"]}},
+    limits={"text": 9},
 )
 
 
@@ -140,7 +158,11 @@ def test_a_profile_builds_on_another():
     )
     assert (read.parameter["ratio"].values, read.parameter["ratio"].default) == (["1:1"], "1:1")
     with pytest.raises(Refused, match="dear has no “parameter"):
-        read_profile('base = "dear"\nwithout = ["parameter.sede"]\n', "cheap", base={"dear": BASE}.__getitem__)
+        read_profile(
+            'base = "dear"\nwithout = ["parameter.sede"]\n',
+            "cheap",
+            base={"dear": BASE}.__getitem__,
+        )
     with pytest.raises(Refused, match="can serve as the base “cheap”"):
         read_profile('base = "cheap"\n', "cheap", base={"cheap": BASE}.__getitem__)
 
@@ -148,10 +170,13 @@ def test_a_profile_builds_on_another():
 def test_the_schema_knows_every_key():
     schema = profile_schema()
     definitions = schema["$defs"]
-    assert {"text", "parameter", "request", "base"} <= set(definitions["Profile"]["properties"]) and "counters" not in definitions[
-        "Profile"
-    ]["properties"]
-    assert definitions["TextHabits"]["additionalProperties"] is False and definitions["TextHabits"]["properties"]["register"]["enum"]
+    assert {"text", "parameter", "request", "base"} <= set(
+        definitions["Profile"]["properties"]
+    ) and "counters" not in definitions["Profile"]["properties"]
+    assert (
+        definitions["TextHabits"]["additionalProperties"] is False
+        and definitions["TextHabits"]["properties"]["register"]["enum"]
+    )
 
 
 PARAMETERS = profile(
@@ -191,7 +216,10 @@ def test_parameters_are_settled(wished, asked, values, said):
 
 
 def test_a_ratio_by_another_name():
-    named = profile(parameter={"ratio": {"values": ["tall", "wide"]}}, sizes={"tall": [800, 1200], "wide": [1600, 900]})
+    named = profile(
+        parameter={"ratio": {"values": ["tall", "wide"]}},
+        sizes={"tall": [800, 1200], "wide": [1600, 900]},
+    )
     assert settle(named, {"ratio": "2:3"}, {}) == ({"ratio": "tall"}, [])
     assert settle(named, {}, {"ratio": "16:9"}) == ({"ratio": "wide"}, [])
 
@@ -208,12 +236,20 @@ def test_patterns(pattern, values, text):
 
 
 def test_a_pattern_is_recognised():
-    known = Recogniser("/r {value}{ *strength}", {"value": r"\S+?", "strength": r"[\d.]+"}, apart=True)
+    known = Recogniser(
+        "/r {value}{ *strength}", {"value": r"\S+?", "strength": r"[\d.]+"}, apart=True
+    )
     (hit,) = known.hits("a lamp /r  2:3 *0.5, x/r 3:4")
-    assert {name: said for name, (said, *_) in hit.places.items()} == {"value": "2:3", "strength": "0.5"}
+    assert {name: said for name, (said, *_) in hit.places.items()} == {
+        "value": "2:3",
+        "strength": "0.5",
+    }
     assert [(hit.start, hit.stop) for hit in known.hits("/r 1 /r 2")] == [(0, 4), (5, 9)]
     twice = Recogniser("<{a}>{b}</{a}>", {"a": r"\w+", "b": r"[^<]*"})
-    assert [hit.places["b"][0] for hit in twice.hits("<i>one</i> <i>two</b> <b>é</b>")] == ["one", "é"]
+    assert [hit.places["b"][0] for hit in twice.hits("<i>one</i> <i>two</b> <b>é</b>")] == [
+        "one",
+        "é",
+    ]
 
 
 @pytest.mark.parametrize("pattern", [
@@ -263,7 +299,10 @@ def test_a_request_and_what_vanishes():
 
 
 def test_requests_one_after_the_other_are_those_made_alone():
-    made = profile(request={"a": "{text}", "b": ["{words}!", {"c": 1}], "d": "{seed}"}, parameter={"seed": {"type": "integer"}})
+    made = profile(
+        request={"a": "{text}", "b": ["{words}!", {"c": 1}], "d": "{seed}"},
+        parameter={"seed": {"type": "integer"}},
+    )
     one, other = Around(values={"seed": 3}), Around(values={"seed": 4})
     requester = Requester(made)
     for around, text in ((one, "x"), (one, "y {z}"), (other, "x")):
@@ -293,7 +332,9 @@ REFERENCES = profile(
 ])  # fmt: skip
 def test_references(words, kept, said):
     references, found = taken(REFERENCES, [reference_of(word) for word in words])
-    assert [r.typed for r in references] == kept and [f"{f.kind} {f.message}" for f in found] == said
+    assert [r.typed for r in references] == kept and [
+        f"{f.kind} {f.message}" for f in found
+    ] == said
 
 
 @pytest.mark.parametrize("word", ["style", "style=", "=a.png", ""])
@@ -314,11 +355,18 @@ def test_known_by_name():
     assert known["pilot"].by("path", "x") == "p.png"
     with pytest.raises(Refused) as refused:
         read_known('[a]\nword = "x"\n[b]\nwords = "y"\npictures = 3\n', "known.toml")
-    assert [(m.line, m.message) for m in refused.value.mistakes] == [(1, "a has no words"), (5, "b has no key “pictures”")]
+    assert [(m.line, m.message) for m in refused.value.mistakes] == [
+        (1, "a has no words"),
+        (5, "b has no key “pictures”"),
+    ]
 
 
 def test_refused_words():
-    rules = [Refusing(words="gun dog", instead="retriever"), Refusing(pattern=r"\bnud\w*"), Refusing(words="blood", instead="")]
+    rules = [
+        Refusing(words="gun dog", instead="retriever"),
+        Refusing(pattern=r"\bnud\w*"),
+        Refusing(words="blood", instead=""),
+    ]
     text = "Gun-dog and gun  dog, nudes, bloodless Blood"
     assert [r.words for r in refusals(rules, text)] == ["Gun-dog", "gun  dog", "nudes", "Blood"]
     assert gentler(rules, text) == "Retriever and retriever, nudes, bloodless "
@@ -347,9 +395,18 @@ def test_a_bill():
 
 
 def test_the_validator_gives_every_fault_with_its_path():
-    made, faults = converted({"name": "x", "nmae": 1, "inner": {"size": "big", "more": 1}, "parts": [1, "two", 3]}, Outer)
-    assert {f.path for f in faults} == {("nmae",), ("inner", "size"), ("inner", "more"), ("parts", 1)}
-    assert [f.code for f in faults].count(UNKNOWN) == 2 and made == Outer(name="x", inner=Inner(), parts=[1, 3])
+    made, faults = converted(
+        {"name": "x", "nmae": 1, "inner": {"size": "big", "more": 1}, "parts": [1, "two", 3]}, Outer
+    )
+    assert {f.path for f in faults} == {
+        ("nmae",),
+        ("inner", "size"),
+        ("inner", "more"),
+        ("parts", 1),
+    }
+    assert [f.code for f in faults].count(UNKNOWN) == 2 and made == Outer(
+        name="x", inner=Inner(), parts=[1, 3]
+    )
     assert converted({}, Outer) == (None, [Fault((), MISSING, "name", {})])
 
 
@@ -383,28 +440,62 @@ def test_structures_are_made_of_values(values, kind, made, wrong):
 def test_a_structure_keeps_its_values():
     one, other = Outer(name="x"), Outer(name="x")
     one.parts.append(1)
-    assert other.parts == [] == Outer(name="x").parts and one != other and changed(one, name="y") == Outer(name="y", parts=[1])
+    assert (
+        other.parts == [] == Outer(name="x").parts
+        and one != other
+        and changed(one, name="y") == Outer(name="y", parts=[1])
+    )
     assert plain(changed(other, by_name={"a": Inner(size=2)})) == {
         "name": "x", "inner": {"size": 1}, "parts": [], "by_name": {"a": {"size": 2}}
     }  # fmt: skip
-    assert pickle.loads(pickle.dumps(one)) == one and Outer.FIELDS == ("name", "inner", "parts", "by_name")
+    assert pickle.loads(pickle.dumps(one)) == one and Outer.FIELDS == (
+        "name",
+        "inner",
+        "parts",
+        "by_name",
+    )
     for wrong in (lambda: Outer(), lambda: Outer(name="x", nmae="y")):
         with pytest.raises(TypeError, match=r"Outer: (name|nmae)"):
-                wrong()
+            wrong()
     with pytest.raises(AttributeError, match=r"Outer\.name"):
         one.name = "z"
 
 
 def test_a_plain_request_keeps_references_by_their_role():
-    around = Around(references=tuple(reference_of(word) for word in ("style=a.png", "character=b.png", "style=c.png")))
+    around = Around(
+        references=tuple(
+            reference_of(word) for word in ("style=a.png", "character=b.png", "style=c.png")
+        )
+    )
     sent = request_of(read_profile("", "plain"), around, "a ferry", "a ferry")
-    assert sent == {"text": "a ferry", "references": {"style": ["a.png", "c.png"], "character": ["b.png"]}}
+    assert sent == {
+        "text": "a ferry",
+        "references": {"style": ["a.png", "c.png"], "character": ["b.png"]},
+    }
 
 
-KINDS = [one for one in vars(profile_module).values() if isinstance(one, type) and issubclass(one, Structure) and one.FIELDS]
+KINDS = [
+    one
+    for one in vars(profile_module).values()
+    if isinstance(one, type) and issubclass(one, Structure) and one.FIELDS
+]
 # TOML tells 1 from 1.0, JSON does not.
-IN_TOML = validators.extend(Draft202012Validator, type_checker=Draft202012Validator.TYPE_CHECKER.redefine("integer", lambda _, value: type(value) is int))
-NEEDED = {"pattern": "a", "most": 1, "facet": "light", "parameter": "p", "terms": {}, "amount": 1.0, "address": "x", "value": 1}
+IN_TOML = validators.extend(
+    Draft202012Validator,
+    type_checker=Draft202012Validator.TYPE_CHECKER.redefine(
+        "integer", lambda _, value: type(value) is int
+    ),
+)
+NEEDED = {
+    "pattern": "a",
+    "most": 1,
+    "facet": "light",
+    "parameter": "p",
+    "terms": {},
+    "amount": 1.0,
+    "address": "x",
+    "value": 1,
+}
 ODD = [
     None, True, 0, 1, 2, 8, 9, 100, 3601, -1, 2**40, 0.0, 0.5, 1.0, 1.5, 9.5, 20.5, -0.5, 1e9, "", "a", "/a", "a/",
     "\n", [], [1], [1, 2], [2, 1], [1.5, 2], [1, 2, 3], ["a"], ["a", 1], [["a"]], ["path"], ["path", "handle"], [{"parameter": "p", "value": 2}],
@@ -420,11 +511,19 @@ def test_the_validator_and_the_schema_agree(kind):
     base = {name: NEEDED.get(name, "x") for name in kind.FIELDS if name not in kind.DEFAULTS}
     fits = 0
     for name in kind.FIELDS:
-        for value in [*ODD, *re.findall(r"'([^']*)'", str(kind.HINTS[name])), *map(float, re.findall(r"[gl][te]=([\d.e-]+)", str(kind.HINTS[name])))]:
+        for value in [
+            *ODD,
+            *re.findall(r"'([^']*)'", str(kind.HINTS[name])),
+            *map(float, re.findall(r"[gl][te]=([\d.e-]+)", str(kind.HINTS[name]))),
+        ]:
             values = base | {name.replace("_", "-") if kind.KEYS else name: value}
             _, faults = converted(deepcopy(values), kind)
             assert (not faults) == schema.is_valid(values), (values, faults)
             fits += not faults
     assert fits >= len(kind.FIELDS)
-    for wrong in ([], {**base, "unheard-of": 1} if not kind.MORE else 1, dict(list(base.items())[1:]) if base else "x"):
+    for wrong in (
+        [],
+        {**base, "unheard-of": 1} if not kind.MORE else 1,
+        dict(list(base.items())[1:]) if base else "x",
+    ):
         assert converted(wrong, kind)[1]

@@ -41,7 +41,9 @@ def tagged(*tags):
 ])  # fmt: skip
 def test_what_suits_better(better, worse, beside):
     assert suits(better, beside) > suits(worse, beside)
-    assert suits(better, beside) == suits(beside, better) and suits(worse, beside) == suits(beside, worse)
+    assert suits(better, beside) == suits(beside, better) and suits(worse, beside) == suits(
+        beside, worse
+    )
 
 
 def test_what_contradicts_never_suits():
@@ -76,23 +78,34 @@ def test_a_deck_takes_what_suits_most_often_and_favourites_too():
     assert 25 < firsts.count(sea) < 90  # twice as often as each of eight others
     firsts = [deck([*plain, star], draw).draw(scene()) for draw in range(200)]
     assert 45 < firsts.count(star) < 130  # four times as often
-    leant = [deck([*plain, sea], draw, lambda t: 9.0 * (t is sea)).draw(scene()) for draw in range(50)]
+    leant = [
+        deck([*plain, sea], draw, lambda t: 9.0 * (t is sea)).draw(scene()) for draw in range(50)
+    ]
     assert leant == [sea] * 50
 
 
 def test_a_deck_passes_over_what_does_not_go():
     assert {deck([NOON, LAMP], d).draw(scene([NIGHT])).term for d in range(9)} == {"lamp"}
     assert deck([NOON]).draw(scene([NIGHT])) is None
-    assert deck([NOON], apart=True).draw(scene([NIGHT])) is NOON  # what is kept out contradicts nothing
+    assert (
+        deck([NOON], apart=True).draw(scene([NIGHT])) is NOON
+    )  # what is kept out contradicts nothing
     quay, dock = Term("x", "wet quay"), Term("x", "dry dock")
-    assert {deck([quay, dock], d).draw(scene(), ideas("two wet quays")).term for d in range(9)} == {"dry dock"}
-    assert deck([quay]).draw(scene(), ideas("quay")) is quay  # needed: a word twice is better than nothing
+    assert {deck([quay, dock], d).draw(scene(), ideas("two wet quays")).term for d in range(9)} == {
+        "dry dock"
+    }
+    assert (
+        deck([quay]).draw(scene(), ideas("quay")) is quay
+    )  # needed: a word twice is better than nothing
     assert deck([quay]).draw(scene(), ideas("quay"), need=False) is None
     assert {deck([quay, dock], d).draw(scene(), but=[quay]).term for d in range(9)} == {"dry dock"}
     assert deck([quay]).draw(scene([quay])) is None  # never the same term in two slots
     far = Term("x", "moor", tags=("country", "outdoors"))
     near = Term("y", "hold", tags=("sea", "indoors"))
-    assert deck([far]).draw(scene([near]), need=False) is None and deck([far]).draw(scene([near])) is far
+    assert (
+        deck([far]).draw(scene([near]), need=False) is None
+        and deck([far]).draw(scene([near])) is far
+    )
 
 
 def test_a_term_that_needs_another_waits_for_it():
@@ -104,7 +117,10 @@ def test_a_term_that_needs_another_waits_for_it():
 
 def test_a_list_weighs_as_much_as_one():
     sea, city = Term("p", "foam", tags=("sea",)), Term("p", "brick", tags=("city",))
-    many = [[tagged("sea"), Term("x", "rope", tags=("sea",)), Term("x", "oar", tags=("sea",))], [tagged("city")]]
+    many = [
+        [tagged("sea"), Term("x", "rope", tags=("sea",)), Term("x", "oar", tags=("sea",))],
+        [tagged("city")],
+    ]
     drawn = [deck([sea, city], d).draw(scene(*many)) for d in range(100)]
     assert 25 < drawn.count(sea) < 75
 
@@ -115,13 +131,24 @@ def test_picks_suit_each_other(draw):
     wants = [
         Want("light", "lighting", [NOON, LAMP, Term("light", "moon", clashes=("#day",))]),
         Want("hour", "hour", [NIGHT, Term("hour", "noon", tags=("day",))], need=True),
-        Want("props", "object", [Term("props", w) for w in ("rope", "bell", "urn", "map")], take=(2, 3)),
-        Want("kept-out", "flaw", [Term("kept-out", "stars", clashes=("#night", "#day"))], apart=True),
+        Want(
+            "props",
+            "object",
+            [Term("props", w) for w in ("rope", "bell", "urn", "map")],
+            take=(2, 3),
+        ),
+        Want(
+            "kept-out", "flaw", [Term("kept-out", "stars", clashes=("#night", "#day"))], apart=True
+        ),
     ]
     picker = Picker(wants, Random(draw))
     for _ in range(6):
         picked = picker.pick(scene([Term("y", "wet rope")]), ideas("wet rope"))
-        shown = [t for slot in ("hour", "light", "props") for t in (picked[slot].terms if picked[slot] else ())]
+        shown = [
+            t
+            for slot in ("hour", "light", "props")
+            for t in (picked[slot].terms if picked[slot] else ())
+        ]
         assert not any(clash(a, b) for a, b in product(shown, shown) if a is not b)
         assert 2 <= len(set(picked["props"].terms)) == len(picked["props"].terms) <= 3
         assert "rope" not in picked["props"].given and picked["kept-out"].shown == "stars"
@@ -152,10 +179,14 @@ def test_detail(detail, slots):
 
 
 def test_bare_without_a_mark_takes_the_first_phrase_with_slots():
-    assert slots_at("bare", read_formula("a  fixed words\nb  [medium]\nc  [subject]\n", "f")) == ["medium"]
+    assert slots_at("bare", read_formula("a  fixed words\nb  [medium]\nc  [subject]\n", "f")) == [
+        "medium"
+    ]
 
 
-@pytest.mark.parametrize(("detail", "take"), [("bare", (1, 1)), ("usual", (1, 3)), ("rich", (3, 3))])
+@pytest.mark.parametrize(
+    ("detail", "take"), [("bare", (1, 1)), ("usual", (1, 3)), ("rich", (3, 3))]
+)
 def test_how_many_a_slot_takes(detail, take):
     assert take_at(detail, (1, 3)) == take
 
@@ -193,13 +224,26 @@ leave = true
 [facets.palette]
 fill = "ink"
 """
-MOON, TORCH = Term("light", "moonlight", tags=("night",), aka=()), Term("light", "torch", tags=("night", "day"))
+MOON, TORCH = (
+    Term("light", "moonlight", tags=("night",), aka=()),
+    Term("light", "torch", tags=("night", "day")),
+)
 
 
 def test_a_theme():
-    leaning = Leaning([read_theme(THEME, "dark"), read_theme("[lean]\nnight = 1\n[facets.palette]\nfill = 'chalk'\n", "more")])
+    leaning = Leaning(
+        [
+            read_theme(THEME, "dark"),
+            read_theme("[lean]\nnight = 1\n[facets.palette]\nfill = 'chalk'\n", "more"),
+        ]
+    )
     assert [leaning.of(t) for t in (LAMP, TORCH, NIGHT, FERRY)] == [2.0, 0.0, 3.0, 0.0]
-    assert [leaning.allows(t) for t in (LAMP, TORCH, NOON, FERRY)] == [True, True, False, True]  # preferred stands outside only
+    assert [leaning.allows(t) for t in (LAMP, TORCH, NOON, FERRY)] == [
+        True,
+        True,
+        False,
+        True,
+    ]  # preferred stands outside only
     assert not leaning.allows(Term("light", "moon light", tags=("night",)))
     assert leaning.leaves("weather") and not leaning.leaves("light")
     assert leaning.fill("palette") == "chalk" and leaning.fill("light") == ""
@@ -222,7 +266,10 @@ def test_mistakes_in_a_theme(text, line, message):
 
 
 def test_remarks_on_a_theme():
-    theme = read_theme('[lean]\nnigth = 1\n[facets.light]\nprefer = ["lmap"]\n[facets.sound]\nleave = true\n', "dark")
+    theme = read_theme(
+        '[lean]\nnigth = 1\n[facets.light]\nprefer = ["lmap"]\n[facets.sound]\nleave = true\n',
+        "dark",
+    )
     vocabulary = Vocabulary(["light", "hour"], {"light": [LAMP, NOON], "hour": [NIGHT]}.__getitem__)
     said = [f"{f.message}; {f.remedy}" for f in check_theme(theme, vocabulary)]
     assert said == [

@@ -44,7 +44,10 @@ def test_a_text_in_a_formula(formula, text, out):
     ("Her grandson Ilyas was already asleep.", "her grandson Ilyas already asleep"), ("A child waited by the gate.", "a child waiting by the gate"),
 ])  # fmt: skip
 def test_a_sentence_of_a_story(text, out):
-    assert put("photograph", text, told=True).prompt.text.rstrip(".") == f"A realistic photograph of {out}"
+    assert (
+        put("photograph", text, told=True).prompt.text.rstrip(".")
+        == f"A realistic photograph of {out}"
+    )
 
 
 @pytest.mark.parametrize(("given", "text", "out"), [
@@ -57,7 +60,11 @@ def test_what_is_given_stands_in_place_of_what_a_text_says(given, text, out):
 
 def test_nothing_is_picked_where_the_core_speaks():
     made = Composer(WORLD, Ask("photograph", pick=True)).compose({}, "a fox sleeping in the snow")
-    assert made.prompt.text.startswith("A realistic photograph of a fox sleeping in the snow") and {"action", "setting", "telling-detail"}.isdisjoint(made.record["fills"]) and made.record["fills"]["lens"]
+    assert (
+        made.prompt.text.startswith("A realistic photograph of a fox sleeping in the snow")
+        and {"action", "setting", "telling-detail"}.isdisjoint(made.record["fills"])
+        and made.record["fills"]["lens"]
+    )
 
 
 @pytest.mark.parametrize(("facet", "words", "out"), [
@@ -66,33 +73,64 @@ def test_nothing_is_picked_where_the_core_speaks():
 ])  # fmt: skip
 def test_a_guest_stands_at_its_home_and_is_led_to_by_its_noun(facet, words, out):
     made = Composer(WORLD, Ask("poster")).compose({"subject": "heron", facet: words})
-    assert made.prompt.text == f"{out}, {CLOSING}" or made.prompt.text == f"{out}. {CLOSING[0].upper()}{CLOSING[1:]}"
-    assert "guest" in [one.code for one in made.findings if one.place == facet] and made.record["fills"][facet] == words
+    assert (
+        made.prompt.text == f"{out}, {CLOSING}"
+        or made.prompt.text == f"{out}. {CLOSING[0].upper()}{CLOSING[1:]}"
+    )
+    assert (
+        "guest" in [one.code for one in made.findings if one.place == facet]
+        and made.record["fills"][facet] == words
+    )
 
 
 def test_every_facet_has_a_home_and_every_join_a_slot():
     assert all(WORLD.vocabulary.traits[facet].home for facet in WORLD.vocabulary.names)
-    assert len(tables().joins.joins) >= 20 and all(re.fullmatch(r"[a-z ]+\[(?:a |the )?\{\}\]", join.say) for join in tables().joins.joins)
+    assert len(tables().joins.joins) >= 20 and all(
+        re.fullmatch(r"[a-z ]+\[(?:a |the )?\{\}\]", join.say) for join in tables().joins.joins
+    )
 
 
-@pytest.mark.parametrize(("subject", "out"), [("harbour pilot", "harbour pilot"), ("harbour pilot in an oilskin coat", "harbour pilot in an oilskin coat")])
+@pytest.mark.parametrize(
+    ("subject", "out"),
+    [
+        ("harbour pilot", "harbour pilot"),
+        ("harbour pilot in an oilskin coat", "harbour pilot in an oilskin coat"),
+    ],
+)
 def test_typed_words_are_exact(subject, out):
     assert Composer(WORLD, Ask("picture")).compose({"subject": subject}).prompt.text == f"A {out}"
     picked = Composer(WORLD, Ask("picture", pick=True)).compose({"medium": "", "trait": ""})
-    assert Composer(WORLD, Ask("picture")).compose(picked.record["fills"]).prompt.text == picked.prompt.text  # what was picked comes back by its fills
+    assert (
+        Composer(WORLD, Ask("picture")).compose(picked.record["fills"]).prompt.text
+        == picked.prompt.text
+    )  # what was picked comes back by its fills
 
 
-@pytest.mark.parametrize(("wish", "name"), [("a sticker of a sleepy otter", "sticker"), ("a fox in the snow", "photograph"), ("slow push in on a boxer, she exhales", "clip"), ("a linocut of a crow", "picture")])
+@pytest.mark.parametrize(
+    ("wish", "name"),
+    [
+        ("a sticker of a sleepy otter", "sticker"),
+        ("a fox in the snow", "photograph"),
+        ("slow push in on a boxer, she exhales", "clip"),
+        ("a linocut of a crow", "picture"),
+    ],
+)
 def test_the_formula_for_a_wish(wish, name):
     assert formula_for(WORLD, wish) == name
 
 
-LEADS = frozenset("a an the in on at of with by lit shot seen from under against and to as is are was were it his her their he she they".split())
+LEADS = frozenset(
+    "a an the in on at of with by lit shot seen from under against and to as is are was were it his her their he she they".split()
+)
 
 
 def stems(text):
     """The words of a text by their beginnings, whatever form a verb has."""
-    return {re.sub(r"(?:ing|ed|es|s|e)$", "", base_of(word) or word)[:5] for word in re.findall(r"[^\W_]+", text.lower()) if word not in LEADS}
+    return {
+        re.sub(r"(?:ing|ed|es|s|e)$", "", base_of(word) or word)[:5]
+        for word in re.findall(r"[^\W_]+", text.lower())
+        if word not in LEADS
+    }
 
 
 def test_no_word_is_invented_in_a_formula():

@@ -40,7 +40,10 @@ closing!  flat inks
 
 registers = st.sampled_from(["prose", "tags", "labelled", "nested", "timed"])
 sizes = st.fixed_dictionaries(
-    {"most": st.integers(20, 400), "unit": st.sampled_from(["characters", "words", "tokens", "bytes"])},
+    {
+        "most": st.integers(20, 400),
+        "unit": st.sampled_from(["characters", "words", "tokens", "bytes"]),
+    },
     optional={"letters": st.integers(2, 8), "margin": st.sampled_from([0.1, 0.3])},
 )
 profiles = st.fixed_dictionaries({
@@ -96,7 +99,14 @@ manners = st.builds(
 @settings(max_examples=300, deadline=None)
 @given(profiles, fills, manners)
 @example(
-    {"text": {"register": "nested"}, "limits": {}, "negative": {}, "parameters": {"at": "after"}, "parameter": {}, "request": {}},
+    {
+        "text": {"register": "nested"},
+        "limits": {},
+        "negative": {},
+        "parameters": {"at": "after"},
+        "parameter": {},
+        "request": {},
+    },
     {"subject": "tea urn", "aside": 'a "b" \\ {c}\n'},
     Manner(),
 )
@@ -111,7 +121,12 @@ def test_no_profile_and_no_fill_breaks_a_prompt(tables, given_fills, manner):
     except TooLong:
         return
     sent = request_of(model, prompt.around, prompt.text, prompt.words)
-    for name, text in (("text", prompt.words), ("whole", prompt.text), ("negative", prompt.negative), ("request", as_json(sent))):
+    for name, text in (
+        ("text", prompt.words),
+        ("whole", prompt.text),
+        ("negative", prompt.negative),
+        ("request", as_json(sent)),
+    ):
         limit = model.limit(name)
         assert not limit or limit.count(text) <= limit.room, (name, limit, text)
     assert prompt.words in prompt.text and json.loads(as_json(sent)) == sent
@@ -149,7 +164,8 @@ PAIRED = st.sampled_from(["old", "so-called", "brass (worn)", "“new”", "dark
 @given(
     profiles,
     st.fixed_dictionaries(
-        {"subject": st.just("tea urn"), "trait": PAIRED}, optional={"aside": PAIRED, "props": PAIRED, "lighting": PAIRED}
+        {"subject": st.just("tea urn"), "trait": PAIRED},
+        optional={"aside": PAIRED, "props": PAIRED, "lighting": PAIRED},
     ),
     manners,
 )

@@ -52,7 +52,12 @@ def test_seams_of_prose(call):
         pair = text[at - 1 : at + 1]
         assert pair not in ("  ", ",,", " ,"), text
         assert not (text[at] == "," and english.ends_sentence(text[:at])), text
-        if not after.slot and not after.label and english.ends_sentence(text[:at]) and after.text == " ":
+        if (
+            not after.slot
+            and not after.label
+            and english.ends_sentence(text[:at])
+            and after.text == " "
+        ):
             rest = text[at + 1 :]
             assert english.capitalised(rest) == rest, text
     if not pieces[-1].slot:
@@ -63,7 +68,11 @@ def test_seams_of_prose(call):
         for item in fill.items if fill else ():
             said = english.without_stop(english.split_determiner(item.words)[1])
             plural = english.plural(said) if slot == "items" else said
-            assert said.casefold() in text.casefold() or plural.casefold() in text.casefold(), (slot, said, text)
+            assert said.casefold() in text.casefold() or plural.casefold() in text.casefold(), (
+                slot,
+                said,
+                text,
+            )
 
 
 @settings(max_examples=300, deadline=None)
@@ -87,15 +96,27 @@ def test_seams_of_tags(call):
 @settings(max_examples=150, deadline=None)
 @given(
     st.data(),
-    st.sampled_from([PROSE, TAGS, profile("short", text={"register": "tags"}, limits={"text": {"most": 9, "unit": "tokens"}})]),
+    st.sampled_from(
+        [
+            PROSE,
+            TAGS,
+            profile(
+                "short", text={"register": "tags"}, limits={"text": {"most": 9, "unit": "tokens"}}
+            ),
+        ]
+    ),
 )
 def test_a_run_writes_what_a_fresh_writer_writes(data, profile):
     i = data.draw(st.integers(0, len(FORMULAS) - 1))
     made = writer(FORMULAS[i], profile)
     base = made.fills({slot: data.draw(FILL) for slot in SLOTS[i]})
-    positions = data.draw(st.lists(st.sampled_from(range(len(SLOTS[i]))), min_size=1, max_size=3, unique=True))
+    positions = data.draw(
+        st.lists(st.sampled_from(range(len(SLOTS[i]))), min_size=1, max_size=3, unique=True)
+    )
     levels = [[made.fills({SLOTS[i][p]: data.draw(FILL)})[p] for _ in range(3)] for p in positions]
-    combinations = data.draw(st.lists(st.tuples(*map(st.sampled_from, levels)), min_size=2, max_size=12))
+    combinations = data.draw(
+        st.lists(st.tuples(*map(st.sampled_from, levels)), min_size=2, max_size=12)
+    )
     run = made.family(base, positions)
     prompts, bad = run.write_all(combinations)
     for at, combination in enumerate(combinations):

@@ -20,10 +20,16 @@ SETS = ("worked", "wider", "held", "unseen")
 
 
 def parts(text):
-    return [(p.facet if p.kind == "part" else p.kind, p.text) for p in READER.read(text).pieces if p.kind != "glue"]
+    return [
+        (p.facet if p.kind == "part" else p.kind, p.text)
+        for p in READER.read(text).pieces
+        if p.kind != "glue"
+    ]
 
 
-@pytest.mark.parametrize(("name", "least"), [("worked", 0.94), ("wider", 0.91), ("held", 0.94), ("unseen", 0.85)])
+@pytest.mark.parametrize(
+    ("name", "least"), [("worked", 0.94), ("wider", 0.91), ("held", 0.94), ("unseen", 0.85)]
+)
 def test_marked_prompts(name, least):
     """The same figures by a count of its own: a marked piece is right where most of its letters are in pieces of its facet."""
     right = every = outer = outer_right = 0
@@ -33,7 +39,9 @@ def test_marked_prompts(name, least):
         for start, stop, facets in prompt.marks:
             inside = [p for p in reading.pieces if p.start < stop and p.stop > start]
             good = sum(
-                min(stop, p.stop) - max(start, p.start) for p in inside if (p.facet if p.kind == "part" else p.kind) in facets
+                min(stop, p.stop) - max(start, p.start)
+                for p in inside
+                if (p.facet if p.kind == "part" else p.kind) in facets
             )
             ok = good * 2 > stop - start or facet_of(reading, start, stop) in facets
             beside = bool(facets & {"parameter", "negative"})
@@ -125,25 +133,46 @@ def test_stress(text, word, weight):
 
 def test_marks_within_a_part_leave_it_whole():
     piece = READER.read("a quay, a weak *winter*? sun, noon").parts()[1]
-    assert (piece.text, piece.words, piece.facet) == ("a weak *winter*? sun", "a weak winter sun", "lighting") and piece.stress < 1
+    assert (piece.text, piece.words, piece.facet) == (
+        "a weak *winter*? sun",
+        "a weak winter sun",
+        "lighting",
+    ) and piece.stress < 1
     first, second = READER.read("<a quay, low moon @1.3>").parts()
     assert first.stress == second.stress == 1.3 and second.text == "low moon" and not second.plain
 
 
 def test_terms_are_named_or_the_nearest_is():
-    by = {p.text: p for p in READER.read("A mezzotint of a tired harbour pilot, lit by a strip of sodium lamps on a quay").parts()}
+    by = {
+        p.text: p
+        for p in READER.read(
+            "A mezzotint of a tired harbour pilot, lit by a strip of sodium lamps on a quay"
+        ).parts()
+    }
     assert by["A mezzotint"].term.term == "mezzotint" and by["A mezzotint"].sure > 0.6
-    assert by["a tired harbour pilot"].term is None and by["a tired harbour pilot"].near.term == "harbour pilot"
+    assert (
+        by["a tired harbour pilot"].term is None
+        and by["a tired harbour pilot"].near.term == "harbour pilot"
+    )
     assert all(p.why for p in by.values())
 
 
 @pytest.mark.parametrize(
-    "text", ['{"subject": "a ferry", "light": "low', '{"a": {"b": ["c"', "{]", '{"a": }', '["x", {"subject": "a ferry"']
+    "text",
+    [
+        '{"subject": "a ferry", "light": "low',
+        '{"a": {"b": ["c"',
+        "{]",
+        '{"a": }',
+        '["x", {"subject": "a ferry"',
+    ],
 )
 def test_broken_json_is_read_as_far_as_it_goes(text):
     reading = READER.read(text)
     assert reading.broken and "".join(p.text for p in reading.pieces) == text
-    assert "ferry" not in text or any(p.facet == "subject" and "ferry" in p.text for p in reading.parts())
+    assert "ferry" not in text or any(
+        p.facet == "subject" and "ferry" in p.text for p in reading.parts()
+    )
 
 
 PIECES = st.sampled_from(["A linocut", " of ", "a ferry", ", ", ". ", "lit by ", "low moon", "\n", "{", '"', ":", "<", " @1.2>", "*", "!!", "/shape 2x3", "no people", "0:00-0:04 | ", "MAIN | ", "=", "é", "\x1b[31m", "\0", "“", "”", "85mm", "https://", "--"])  # fmt: skip
@@ -170,14 +199,18 @@ def test_no_text_makes_a_pattern_run_away(unit):
         assert "".join(p.text for p in READER.read(text).pieces) == text
         return time.process_time() - start
 
-    tries = (9 * took(5_000) + 0.1 - took(20_000) for _ in range(3))  # again where something else took the time
+    tries = (
+        9 * took(5_000) + 0.1 - took(20_000) for _ in range(3)
+    )  # again where something else took the time
     assert any(room > 0 for room in tries)
 
 
 def test_keys():
     assert key_of("The 85mm Lenses") == ("85mm", "lens") or key_of("The 85mm Lenses")[0] == "85mm"
     lexicon = READER.lexicon
-    assert isinstance(lexicon, Lexicon) and lexicon.exact("on a wet quay")[0].term.term == "wet quay"
+    assert (
+        isinstance(lexicon, Lexicon) and lexicon.exact("on a wet quay")[0].term.term == "wet quay"
+    )
     assert lexicon.near("lighting", "old sodium lamps by the quay").term.facet == "lighting"
 
 
@@ -191,15 +224,27 @@ STORY = "The night purser counts tickets under a bare bulb. Rain drums on the ro
 
 def test_they_are_more_than_one_and_no_short_sentence_is_lost():
     told = "A fox sleeps in a wood. Rain falls on it.\n{} to a gate. A cat waits.\nThey run off together."
-    assert [s.text for s in scenes(told.format("Two boys come"), READER)][1:] == ["Two boys come to a gate. A cat waits.", "Two boys run off together."]
-    assert [s.text for s in scenes(told.format("A dog comes"), READER)][1:] == ["A dog comes to a gate. A cat waits.", "A dog and a cat run off together."]
+    assert [s.text for s in scenes(told.format("Two boys come"), READER)][1:] == [
+        "Two boys come to a gate. A cat waits.",
+        "Two boys run off together.",
+    ]
+    assert [s.text for s in scenes(told.format("A dog comes"), READER)][1:] == [
+        "A dog comes to a gate. A cat waits.",
+        "A dog and a cat run off together.",
+    ]
 
 
 @pytest.mark.parametrize("label", ["Scene {}:", "shot {} -", "{}.", "Panel {}."])
 def test_scenes_that_are_labelled(label):
-    told = ["An old sailor finds a letter in a bottle.", "He reads it on the quay at dusk.", "He rows out to sea."]
+    told = [
+        "An old sailor finds a letter in a bottle.",
+        "He reads it on the quay at dusk.",
+        "He rows out to sea.",
+    ]
     found = scenes("\n".join(f"{label.format(n)} {text}" for n, text in enumerate(told, 1)), READER)
-    assert [scene.sentences for scene in found] == [(text,) for text in told] and "sailor" in found[2].text
+    assert [scene.sentences for scene in found] == [(text,) for text in told] and "sailor" in found[
+        2
+    ].text
 
 
 def test_scenes():
@@ -209,22 +254,40 @@ def test_scenes():
         "Two children wave from the rail.",
         "A fox trots along the quay.",
     ]
-    assert found[2].sentences[1:] == ("It stops.",) and found[2].wished[0] == "A fox trots along the quay."
-    page = "# Bakery\n\nWe bake for you.\n\n- A dark rye loaf on a board\n- Almond croissants in a bag\n\nOpen from seven."
-    assert [s.text for s in scenes(page, READER)] == ["A dark rye loaf on a board", "Almond croissants in a bag"]
-    assert [s.text for s in scenes("a harbour pilot", READER)] == ["a harbour pilot"]
-    house = (
-        "An old keeper polishes the lamp. He hums. Below, a cat sleeps on the stairs. In the kitchen his daughter lights a stove."
+    assert (
+        found[2].sentences[1:] == ("It stops.",)
+        and found[2].wished[0] == "A fox trots along the quay."
     )
+    page = "# Bakery\n\nWe bake for you.\n\n- A dark rye loaf on a board\n- Almond croissants in a bag\n\nOpen from seven."
+    assert [s.text for s in scenes(page, READER)] == [
+        "A dark rye loaf on a board",
+        "Almond croissants in a bag",
+    ]
+    assert [s.text for s in scenes("a harbour pilot", READER)] == ["a harbour pilot"]
+    house = "An old keeper polishes the lamp. He hums. Below, a cat sleeps on the stairs. In the kitchen his daughter lights a stove."
     assert [len(s.sentences) for s in scenes(house, READER)] == [2, 1, 1]
 
 
 def test_the_marks_are_facets():
-    marked = {f for name in SETS for p in marked_prompts(HERE / f"{name}.txt") for _, _, marks in p.marks for f in marks}
+    marked = {
+        f
+        for name in SETS
+        for p in marked_prompts(HERE / f"{name}.txt")
+        for _, _, marks in p.marks
+        for f in marks
+    }
     assert marked - set(VOCABULARY.names) == {"quality", "negative", "parameter", "speech"}
 
 
 def test_a_facet_that_the_model_never_met():
     """The names of the vocabulary are read whole, also of facets that no prompt was marked with."""
-    piece = next(p for p in READER.read("Badge, fox looking back, flat colour").parts() if p.facet == "symbol")
-    assert "fox looking back" in piece.text and piece.why == "in the vocabulary" and "symbol" not in READER.model.parts.labels
+    piece = next(
+        p
+        for p in READER.read("Badge, fox looking back, flat colour").parts()
+        if p.facet == "symbol"
+    )
+    assert (
+        "fox looking back" in piece.text
+        and piece.why == "in the vocabulary"
+        and "symbol" not in READER.model.parts.labels
+    )

@@ -81,15 +81,22 @@ def test_one_draft(tables, wanted):
 
 
 def test_nested_values():
-    made = profile(text={"register": "nested"}, nested={"names": {"place": "lead.place", "closing": "camera"}})
+    made = profile(
+        text={"register": "nested"}, nested={"names": {"place": "lead.place", "closing": "camera"}}
+    )
     assert json.loads(text(made)) == {
         "lead": {"text": "hushed tea urn", "place": "wet quay"}, "light": "sodium quay lamps", "props": ["rope", '"big" bell'],
         "camera": {"move": "slow push-in", "lens": "85mm lens", "text": "flat inks"},
         "said": {"who": "pilot", "how": "softly", "line": "Mind the step."},
     }  # fmt: skip
     assert text(made) == text(made)  # what is kept from the first does not grow
-    prose = json.loads(text(profile(text={"register": "nested"}, nested={"values": "prose", "indent": 2})))
-    assert prose["light"] == "lit by sodium quay lamps" and prose["said"] == 'the pilot, softly: "Mind the step."'
+    prose = json.loads(
+        text(profile(text={"register": "nested"}, nested={"values": "prose", "indent": 2}))
+    )
+    assert (
+        prose["light"] == "lit by sodium quay lamps"
+        and prose["said"] == 'the pilot, softly: "Mind the step."'
+    )
 
 
 SHOTS = """+++
@@ -162,13 +169,21 @@ def test_negative_text(way, tail, field):
     made = profile(
         negative=way,
         text={"final_stop": stop},
-        parameter={"negative": {"write": "/no {value}", "at": "after"}} if way.get("way") == "parameter" else {},
+        parameter={"negative": {"write": "/no {value}", "at": "after"}}
+        if way.get("way") == "parameter"
+        else {},
     )
     prompt = written(made, flaw="waxy skin")[2]
     assert prompt.text.endswith(tail) and prompt.negative == field
 
 
-LIGHTS = {"l": {"facet": "lighting", "parameter": "lamp", "terms": {"sodium quay lamps": "street", "#night": "dark"}}}
+LIGHTS = {
+    "l": {
+        "facet": "lighting",
+        "parameter": "lamp",
+        "terms": {"sodium quay lamps": "street", "#night": "dark"},
+    }
+}
 LAMP = {"lamp": {"values": ["street", "dark", "sun"], "write": "/lamp {value}", "at": "after"}}
 
 
@@ -209,14 +224,25 @@ REFERENCES = {
 
 
 def test_references_stand_where_the_model_has_them():
-    given = (Reference("style", "a.png", "path"), Reference("setting", "https://x.example/q", "address"))
-    model = profile(reference=REFERENCES, parameters={"at": "after"}, parameter={"ratio": {"write": "/r {value}"}})
+    given = (
+        Reference("style", "a.png", "path"),
+        Reference("setting", "https://x.example/q", "address"),
+    )
+    model = profile(
+        reference=REFERENCES,
+        parameters={"at": "after"},
+        parameter={"ratio": {"write": "/r {value}"}},
+    )
     prompt = written(model, Manner(references=given))[2]
     assert prompt.text == "[https://x.example/q] " + PROSE + " like a.png (0.5) /r 2:3"
     assert prompt.words == PROSE
 
 
-PILOT = {"pilot": KnownReference("pilot", "a tall pilot in oilskin", picture="p.png", handles={"m": "@pilot7"})}
+PILOT = {
+    "pilot": KnownReference(
+        "pilot", "a tall pilot in oilskin", picture="p.png", handles={"m": "@pilot7"}
+    )
+}
 
 
 @pytest.mark.parametrize(("reference", "start", "references", "said"), [
@@ -226,7 +252,9 @@ PILOT = {"pilot": KnownReference("pilot", "a tall pilot in oilskin", picture="p.
     ({"character": {"kinds": ["address"]}}, "A hushed tall pilot in oilskin, on", [], ["pilot has no address for m, so words describe it"]),
 ])  # fmt: skip
 def test_someone_known_by_words_picture_and_handle(reference, start, references, said):
-    made, fills, prompt = written(profile(reference=reference), Manner(known=PILOT), subject="@pilot")
+    made, fills, prompt = written(
+        profile(reference=reference), Manner(known=PILOT), subject="@pilot"
+    )
     assert prompt.text.startswith(start), prompt.text
     assert [r.value for r in prompt.around.references] == references
     assert [f.message for f in made.findings(fills, prompt) if f.place == "subject"] == said
@@ -235,7 +263,9 @@ def test_someone_known_by_words_picture_and_handle(reference, start, references,
 def test_a_silent_model_leaves_sound_out_and_says_so():
     made, fills, prompt = written(profile(sound={"makes": False}))
     assert "Mind the step" not in prompt.text and "pushes in" in prompt.text
-    assert [f.message for f in made.findings(fills, prompt) if f.place == "sound"] == ["m makes no sound: left out said"]
+    assert [f.message for f in made.findings(fills, prompt) if f.place == "sound"] == [
+        "m makes no sound: left out said"
+    ]
     made, fills, prompt = written(profile(sound={"makes": False}), line="")
     assert not [f for f in made.findings(fills, prompt) if f.place == "sound"]
 
@@ -259,7 +289,9 @@ def test_a_model_that_rewrites(off, controlled, values, said):
     model = profile(rewriting={"off": off}, parameter={"polish": {"type": "flag"}})
     made, fills, prompt = written(model, Manner(controlled=controlled))
     assert prompt.around.values == values
-    assert [f"{f.kind} {f.message}" for f in made.findings(fills, prompt) if "rewrites" in f.message] == said
+    assert [
+        f"{f.kind} {f.message}" for f in made.findings(fills, prompt) if "rewrites" in f.message
+    ] == said
 
 
 def test_what_must_stay_moves_into_reach():
@@ -276,7 +308,9 @@ def test_what_must_stay_moves_into_reach():
     ]
     allowed = FORMULA.replace("[slots]", 'forward = ["closing"]\n[slots]')
     moved = Writer(read_formula(allowed, "t"), prose, VOCABULARY)
-    assert moved.write(moved.fills({**FILLS, **long})).text.startswith("A hushed tea urn, flat inks, on a quay")
+    assert moved.write(moved.fills({**FILLS, **long})).text.startswith(
+        "A hushed tea urn, flat inks, on a quay"
+    )
     short = profile(limits={"reach": 40}, text={"register": "tags"})
     assert text(short).startswith("hushed tea urn, wet quay")  # one within the reach stays as it is
 
@@ -289,11 +323,15 @@ def test_every_limit_at_once(limits):
                     request={"say": "{text}", "r": "{ratio}"})  # fmt: skip
     prompt = written(model)[2]
     assert (
-        prompt.fitted and prompt.text.startswith("Now: A hushed tea urn") and prompt.text.lower().endswith("flat inks fin. /r 2:3")
+        prompt.fitted
+        and prompt.text.startswith("Now: A hushed tea urn")
+        and prompt.text.lower().endswith("flat inks fin. /r 2:3")
     )
     sizes = {
         "whole": len(prompt.text.encode()),
-        "request": len(json.dumps({"say": prompt.text, "r": "2:3"}, separators=(",", ":")).encode()),
+        "request": len(
+            json.dumps({"say": prompt.text, "r": "2:3"}, separators=(",", ":")).encode()
+        ),
     }
     for name, most in (("whole", 150 if len(limits) == 1 else 140), ("request", 200)):
         assert name not in limits or sizes[name] <= most

@@ -32,9 +32,14 @@ PURSER = "A night purser counting tickets, medium shot, slow push-in. Lit by one
 
 @pytest.mark.parametrize("model", [None, "dunlin-still"])
 def test_fills_come_back(model, monkeypatch):
-    monkeypatch.setattr(Workspace, "every_situation", lambda self: [])  # terms of the vocabulary come back
+    monkeypatch.setattr(
+        Workspace, "every_situation", lambda self: []
+    )  # terms of the vocabulary come back
     counts = [fills_back(WORLD, name, 2, model) for name in FORMULAS]
-    assert sum(good for good, _ in counts) >= 0.95 * sum(every for _, every in counts) and len(counts) >= 30
+    assert (
+        sum(good for good, _ in counts) >= 0.95 * sum(every for _, every in counts)
+        and len(counts) >= 30
+    )
 
 
 def matcher(line):
@@ -60,7 +65,9 @@ def test_a_text_of_another_build_does_not_match(text):
 
 def again(text, **wanted):
     ask = {k: wanted.pop(k) for k in ("model", "looks", "pick") if k in wanted}
-    return rewrite(WORLD, text, Ask(wanted.get("formula", ""), **ask), RewriteRequest(**wanted), READER)
+    return rewrite(
+        WORLD, text, Ask(wanted.get("formula", ""), **ask), RewriteRequest(**wanted), READER
+    )
 
 
 @pytest.mark.parametrize(("wanted", "text"), [
@@ -78,11 +85,18 @@ def test_recast(wanted, text):
 
 def test_rewrite_into_a_formula_keeps_what_finds_no_place():
     done = again(
-        "A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3", formula="poster"
+        "A harbour pilot on a wet quay, lit by sodium quay lamps, misty, a film of rust. No people. /shape 2x3",
+        formula="poster",
     )
-    assert done.text.startswith("A harbour pilot on a wet quay, misty, lit by sodium quay lamps. A film of rust")
-    assert done.text.endswith("Bold simple shapes, clear space at the top for lettering") or done.text.endswith("bold simple shapes, clear space at the top for lettering")
-    assert "people" in done.made.prompt.negative and done.made.record["parameters"]["ratio"] == "2:3"
+    assert done.text.startswith(
+        "A harbour pilot on a wet quay, misty, lit by sodium quay lamps. A film of rust"
+    )
+    assert done.text.endswith(
+        "Bold simple shapes, clear space at the top for lettering"
+    ) or done.text.endswith("bold simple shapes, clear space at the top for lettering")
+    assert (
+        "people" in done.made.prompt.negative and done.made.record["parameters"]["ratio"] == "2:3"
+    )
     known = again(
         "A linocut of a night purser, on a wet quay. Bold simple shapes, clear space at the top for lettering",
         formula="photograph",
@@ -99,14 +113,26 @@ def test_to_json_and_back_loses_nothing(prompt):
     if len(reading.parts()) < 2:
         return
     nested = again(prompt, model="avocet-still").text
-    values = " ".join(re.findall(r"\w+", json.dumps(json.loads(nested), ensure_ascii=False).lower()))
+    values = " ".join(
+        re.findall(r"\w+", json.dumps(json.loads(nested), ensure_ascii=False).lower())
+    )
     back = READER.read(nested)
-    prose = " ".join(re.findall(r"\w+", rewrite(WORLD, nested, Ask(""), RewriteRequest(order=("subject",)), READER).text.lower()))
+    prose = " ".join(
+        re.findall(
+            r"\w+",
+            rewrite(
+                WORLD, nested, Ask(""), RewriteRequest(order=("subject",)), READER
+            ).text.lower(),
+        )
+    )
     for piece in reading.parts():
         for word in re.findall(r"\w+", piece.text.lower()):
             if word not in ("a", "an"):
                 assert word in prose.split(), (word, nested, prose)
-                assert word in values.split() or word in ("lit", "by", "shot", "on"), (word, nested)  # "lighting" says it there
+                assert word in values.split() or word in ("lit", "by", "shot", "on"), (
+                    word,
+                    nested,
+                )  # "lighting" says it there
     assert len(back.parts()) >= len(reading.parts()) * 0.6
 
 
@@ -154,7 +180,10 @@ def test_compare():
         ("mood", "only in the second"),
     } <= hows
     assert ("parameter ratio", "changed") in hows
-    assert compare(one, one).distance == 0.0 and compare(one, READER.read("gold, teal")).distance == 1.0
+    assert (
+        compare(one, one).distance == 0.0
+        and compare(one, READER.read("gold, teal")).distance == 1.0
+    )
     assert 0.3 < found.distance < 0.9 and found.distance == compare(other, one).distance
 
 
@@ -173,11 +202,16 @@ def test_every_step_is_shorter_and_reads(text):
         frames_stay_whole(text, reading, found.steps)
     else:
         sentences_read(text, found.steps)
-        assert all(unit.reasons for unit in found.units) and sum(not unit.order for unit in found.units) >= 1
+        assert (
+            all(unit.reasons for unit in found.units)
+            and sum(not unit.order for unit in found.units) >= 1
+        )
 
 
 def test_prompts_of_either_kind_are_shortened():
-    assert {READER.read(text).form for text in CONDENSED if text.lstrip()[0] in "{[0123456789"} >= set(FRAMES)
+    assert {
+        READER.read(text).form for text in CONDENSED if text.lstrip()[0] in "{[0123456789"
+    } >= set(FRAMES)
 
 
 def frames_stay_whole(text, reading, steps):
@@ -206,7 +240,10 @@ def sentences_read(text, steps):
             r",\s*,|,\s*\.|\s[,.;]|\ba an?\b|\ban? a\b|\s{2}(?!\S*\|)|^[,.;]|\b(?:of|with|a|an|the)\s*[,.]|[,;]\s*$|“\s*”|\"\s*\"|[.!?]\"[.,]|\band\s*[.,]|^[^(]*\)|\([^)]*$|^[^<]*>|<[^>]*$",
             step.text.replace("\n", " / ").replace("  ", " "),
         ), step.text
-        assert step.text.lstrip('"“')[0].isupper() == text.lstrip()[0].isupper() or not text[0].isalpha(), step.text
+        assert (
+            step.text.lstrip('"“')[0].isupper() == text.lstrip()[0].isupper()
+            or not text[0].isalpha()
+        ), step.text
         for article, word in re.findall(r"\b([Aa]n?) (\w+)", step.text):
             assert (article.lower() == "an") == (
                 word[0].lower() in "aeio"
@@ -221,18 +258,26 @@ def test_what_is_kept_and_what_weighs():
     found = shorten(reading, ZIPF, keep=["melancholy mood"])
     assert all("melancholy mood" in step.text for step in found.steps)
     order = {unit.text: unit.order for unit in found.units}
-    assert order["8k"] < order["A linocut"] and not next(u for u in found.units if "melancholy mood" in u.text).order
+    assert (
+        order["8k"] < order["A linocut"]
+        and not next(u for u in found.units if "melancholy mood" in u.text).order
+    )
     assert any("said before" in unit.reasons for unit in found.units)
     reach = shorten(reading, ZIPF, reach=8)
     assert any("beyond the words that the model heeds" in unit.reasons for unit in reach.units)
     strong = shorten(READER.read("<fog @1.4>, a quay, gulls"), ZIPF)
     assert any("stress 1.4" in unit.reasons for unit in strong.units)
-    marked = shorten(reading, ZIPF, marks={i: "!" for i, p in enumerate(reading.pieces) if p.text == "8k"})
+    marked = shorten(
+        reading, ZIPF, marks={i: "!" for i, p in enumerate(reading.pieces) if p.text == "8k"}
+    )
     assert all("8k" in step.text for step in marked.steps)
-    assert found.to(lambda t: count_words(t) <= 12).text.count(" ") <= 12 and found.to(lambda t: len(t) < 3) is None
-    assert [len(s.text) for s in found.some(3)] == sorted((len(s.text) for s in found.some(3)), reverse=True) and len(
-        found.some(3)
-    ) == 3
+    assert (
+        found.to(lambda t: count_words(t) <= 12).text.count(" ") <= 12
+        and found.to(lambda t: len(t) < 3) is None
+    )
+    assert [len(s.text) for s in found.some(3)] == sorted(
+        (len(s.text) for s in found.some(3)), reverse=True
+    ) and len(found.some(3)) == 3
 
 
 @pytest.mark.parametrize(("text", "most"), [
@@ -245,8 +290,16 @@ def test_a_thought_goes_whole(text, most):
     short = shorten(READER.read(text), ZIPF).to(lambda t: count_words(t) <= most).text
     items = text.split(", ")
     for item in short.split(", ")[1:]:
-        assert any(set(item.split()) <= set(one.split()) and (item == one or len(one.split()) - len(item.split()) <= 2) for one in items), (item, short)
-    assert short.count("(") == short.count(")") and ("16:9" in short) == ("16:9" in text) and ("no text" in short) == ("no text" in text)
+        assert any(
+            set(item.split()) <= set(one.split())
+            and (item == one or len(one.split()) - len(item.split()) <= 2)
+            for one in items
+        ), (item, short)
+    assert (
+        short.count("(") == short.count(")")
+        and ("16:9" in short) == ("16:9" in text)
+        and ("no text" in short) == ("no text" in text)
+    )
 
 
 def test_marks_of_the_formula_hold():
@@ -259,7 +312,11 @@ def test_marks_of_the_formula_hold():
             for n, p in enumerate(reading.pieces)
             if p.kind == "part" and p.start < b and a < p.stop
         }
-        kept = [writer.phrases.line(i, fills).text.strip(".").lower() for i, plan in enumerate(writer.compiled.plans) if plan.mark == "!"]
+        kept = [
+            writer.phrases.line(i, fills).text.strip(".").lower()
+            for i, plan in enumerate(writer.compiled.plans)
+            if plan.mark == "!"
+        ]
         for step in shorten(reading, ZIPF, marks=marks).steps:
             assert all(words in step.text.lower() for words in kept), (step.text, kept)
 
@@ -268,23 +325,48 @@ SEGMENTS = '0:00-0:03 | Wide shot of a market square at dawn. Stallholders unfol
 
 
 def test_segments_keep_their_times_and_what_is_said_its_speaker():
-    rewrite_, said = rewrite(WORLD, SEGMENTS, Ask("", "godwit-motion"), RewriteRequest(), READER), "A purser counts tickets and whispers: "
-    assert rewrite_.text.splitlines()[:2] == SEGMENTS.splitlines()[:2] and "Never: captions" in rewrite_.text
+    rewrite_, said = (
+        rewrite(WORLD, SEGMENTS, Ask("", "godwit-motion"), RewriteRequest(), READER),
+        "A purser counts tickets and whispers: ",
+    )
+    assert (
+        rewrite_.text.splitlines()[:2] == SEGMENTS.splitlines()[:2]
+        and "Never: captions" in rewrite_.text
+    )
     assert rewrite_.made.record["parameters"]["seconds"] == 8
-    plain = rewrite(WORLD, "A fox, a hare, a wolf, low moon", Ask("", "godwit-motion"), RewriteRequest(), READER).text
+    plain = rewrite(
+        WORLD, "A fox, a hare, a wolf, low moon", Ask("", "godwit-motion"), RewriteRequest(), READER
+    ).text
     assert plain.startswith("0:00-0:08 | A fox, a hare, a wolf, low moon.")
-    moved = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask(""), RewriteRequest(order=["camera"]), READER).text
+    moved = rewrite(
+        WORLD, said + '"Last boat." Medium shot.', Ask(""), RewriteRequest(order=["camera"]), READER
+    ).text
     assert moved == 'Medium shot, a purser counts tickets and whispers: "Last boat."'
-    silent = rewrite(WORLD, said + '"Last boat." Medium shot.', Ask("", "knot-motion"), RewriteRequest(), READER).text
+    silent = rewrite(
+        WORLD, said + '"Last boat." Medium shot.', Ask("", "knot-motion"), RewriteRequest(), READER
+    ).text
     assert silent == "Medium shot. A purser counts tickets."
-    nested = json.loads(rewrite(WORLD, "Wide shot of a quay", Ask("", "avocet-still"), RewriteRequest(), READER).text)
+    nested = json.loads(
+        rewrite(
+            WORLD, "Wide shot of a quay", Ask("", "avocet-still"), RewriteRequest(), READER
+        ).text
+    )
     assert nested == {"shot-size": "wide shot", "subject": "quay"}
 
 
 def test_weights_go_along():
     text = "*the old ferry*!!, a weak *winter*? sun, <full moonlight @1.4>"
-    assert "<old ferry @1.4>" in rewrite(WORLD, text, Ask("", "dunlin-still"), RewriteRequest(), READER).text
-    posted = rewrite(WORLD, "linocut, " + text, Ask("poster", "dunlin-still"), RewriteRequest("poster", given={"light": "low moon"}), READER)
+    assert (
+        "<old ferry @1.4>"
+        in rewrite(WORLD, text, Ask("", "dunlin-still"), RewriteRequest(), READER).text
+    )
+    posted = rewrite(
+        WORLD,
+        "linocut, " + text,
+        Ask("poster", "dunlin-still"),
+        RewriteRequest("poster", given={"light": "low moon"}),
+        READER,
+    )
     assert "<old ferry @1.4>" in posted.text
 
 
@@ -303,11 +385,29 @@ def test_what_found_no_place_is_written_as_the_model_reads_it():
         RewriteRequest("poster", given={"medium": "linocut"}),
     )
     tags = rewrite(WORLD, text, Ask("poster", "dunlin-still"), wanted, READER).text
-    assert tags == 'linocut, harbour pilot, low moon, shot on an 85mm lens, "Late.", bold simple shapes, clear space at the top for lettering'
-    assert 'shot on an 85mm lens. He says: "Late."' in rewrite(WORLD, text, Ask("poster"), wanted, READER).text.replace("Shot", "shot")
+    assert (
+        tags
+        == 'linocut, harbour pilot, low moon, shot on an 85mm lens, "Late.", bold simple shapes, clear space at the top for lettering'
+    )
+    assert 'shot on an 85mm lens. He says: "Late."' in rewrite(
+        WORLD, text, Ask("poster"), wanted, READER
+    ).text.replace("Shot", "shot")
 
 
 def test_clauses_are_told_from_names():
-    clauses = ["fog rolls over the bank", "a storm gathers", "two gulls cry", "the old bell rings twice", "steam rises"]
-    names = ["low moon", "shafts of light", "rain on the roof", "brass lamps on a quay", "glass plates", "lights"]
+    clauses = [
+        "fog rolls over the bank",
+        "a storm gathers",
+        "two gulls cry",
+        "the old bell rings twice",
+        "steam rises",
+    ]
+    names = [
+        "low moon",
+        "shafts of light",
+        "rain on the roof",
+        "brass lamps on a quay",
+        "glass plates",
+        "lights",
+    ]
     assert all(map(is_clause, clauses)) and not any(map(is_clause, names))

@@ -10,7 +10,10 @@ from syntagma.core.checking.rights import named_people, rights
     [
         ("a portrait of Ada Marsh in a garden", ["Ada Marsh"]),
         ("John Smith and Wei Zhang at a table", ["John Smith", "Wei Zhang"]),
-        ("a statue of Carlos de Oliveira, Anna van der Berg beside it", ["Carlos de Oliveira", "Anna van der Berg"]),
+        (
+            "a statue of Carlos de Oliveira, Anna van der Berg beside it",
+            ["Carlos de Oliveira", "Anna van der Berg"],
+        ),
         ("Monument Valley at golden hour, Art Deco hotel, Victoria Falls", []),
         ("Elizabeth Tower in rain", []),  # a place, though a name begins it
         ("A Portrait Of A Woman In Red", []),

@@ -6,7 +6,15 @@ from itertools import pairwise
 import pytest
 
 from benchmarks.reading import reader
-from syntagma.core.reading.features import CLAUSE, DEED, NOUN, PLACE, QUALITY, StretchContext, WordRow
+from syntagma.core.reading.features import (
+    CLAUSE,
+    DEED,
+    NOUN,
+    PLACE,
+    QUALITY,
+    StretchContext,
+    WordRow,
+)
 from syntagma.core.reading.weights import BEGIN, INSIDE, NONE, OUT, PartsModel, Scorer
 from syntagma.core.reading.words import Senses
 from training.judging import judged, reliability
@@ -28,7 +36,11 @@ def test_what_words_name(word, code):
 def test_what_the_lexicon_has_not():
     assert not KNOWLEDGE.senses.of("qwertz") and not KNOWLEDGE.senses.of("")
     small = Senses(b"# notice\nN\nn.person 0\n\nbaker 1\nking 1\n")
-    assert small.of("bakers") == {"N", "n.person"} and not small.of("baking") and small.known("kings") == "king"
+    assert (
+        small.of("bakers") == {"N", "n.person"}
+        and not small.of("baking")
+        and small.known("kings") == "king"
+    )
 
 
 def stretch(text):
@@ -44,15 +56,23 @@ def test_how_parts_are_built(text, build):
 
 
 def test_weights_are_added_for_all_labels_at_once():
-    scorer = Scorer.of(["a", "b", "c"], {"x": [1.0, -2.0, 0.25], "y": [0.5, 3.0, -6.0], "z": [0.0, 0.001, 0.0]})
+    scorer = Scorer.of(
+        ["a", "b", "c"], {"x": [1.0, -2.0, 0.25], "y": [0.5, 3.0, -6.0], "z": [0.0, 0.001, 0.0]}
+    )
     packed = scorer.packed(["x", "y", "x", "unknown", "z"])
     assert [scorer.field(packed, at) for at in range(3)] == [50, -20, -110]  # in steps of 1/20
     again = Scorer.from_blob(*scorer.blob())
-    assert again.steps(packed) == scorer.steps(packed) and again.packed(["x"]) == scorer.packed(["x"])
+    assert again.steps(packed) == scorer.steps(packed) and again.packed(["x"]) == scorer.packed(
+        ["x"]
+    )
 
 
 def hand(name, most):
-    return [e for prompt in read_marked(HERE / f"{name}.jsonl")[:most] for e in examples(prompt, KNOWLEDGE, READER.profiles)]
+    return [
+        e
+        for prompt in read_marked(HERE / f"{name}.jsonl")[:most]
+        for e in examples(prompt, KNOWLEDGE, READER.profiles)
+    ]
 
 
 def test_what_is_learned_is_read_and_the_same_each_time():
@@ -63,7 +83,11 @@ def test_what_is_learned_is_read_and_the_same_each_time():
     assert fitted(learned, [], [], 1.0, 12).to_bytes() == model.to_bytes()
     kept = PartsModel.from_bytes(model.to_bytes())
     assert [kept.read(e.stretch) for e in learned] == [model.read(e.stretch) for e in learned]
-    assert model.parts.labels[0] == NONE and model.words.labels[0] == OUT and model.words.labels[-3:] == [BEGIN, INSIDE, OUT]
+    assert (
+        model.parts.labels[0] == NONE
+        and model.words.labels[0] == OUT
+        and model.words.labels[-3:] == [BEGIN, INSIDE, OUT]
+    )
 
 
 def test_how_sure_is_how_often_it_is_right():
@@ -72,18 +96,33 @@ def test_how_sure_is_how_often_it_is_right():
     assert all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(points))
     assert all(abs(raw - share) < 0.1 for raw, share in points)
     model = PartsModel(READER.model.words, READER.model.parts, points)
-    assert model._surely(0.0) == points[0][1] and model._surely(1.0) == points[-1][1] and 0.4 < model._surely(0.5) < 0.6
-    assert reliability([(0.95, True), (0.91, False), (0.15, False), (1.0, True)]) == [(0.1, 1, 0.0), (0.9, 3, 2 / 3)]
+    assert (
+        model._surely(0.0) == points[0][1]
+        and model._surely(1.0) == points[-1][1]
+        and 0.4 < model._surely(0.5) < 0.6
+    )
+    assert reliability([(0.95, True), (0.91, False), (0.15, False), (1.0, True)]) == [
+        (0.1, 1, 0.0),
+        (0.9, 3, 2 / 3),
+    ]
 
 
 def test_marked_prompts_are_whole():
-    facets = set(READER.kin("subject")) | {name for name in READER.model.parts.labels} | {"parameter", "badge-shape", "flaw"}
+    facets = (
+        set(READER.kin("subject"))
+        | {name for name in READER.model.parts.labels}
+        | {"parameter", "badge-shape", "flaw"}
+    )
     number = 0
     for path in sorted(HERE.glob("*.jsonl")):
         texts = [json.loads(line)["text"] for line in path.read_text("utf-8").splitlines()]
         assert len(texts) == len(set(texts)), path.name
-        for prompt in read_marked(path):  # parts stand in the text, in its order, and none within another
-            assert all(a.stop <= b.start for a, b in zip(prompt.marks, prompt.marks[1:], strict=False)), prompt.text
+        for prompt in read_marked(
+            path
+        ):  # parts stand in the text, in its order, and none within another
+            assert all(
+                a.stop <= b.start for a, b in zip(prompt.marks, prompt.marks[1:], strict=False)
+            ), prompt.text
             assert {facet for mark in prompt.marks for facet in mark.facets} <= facets, prompt.text
             number += 1
     assert number > 1_400
@@ -98,6 +137,25 @@ def test_a_kind_of_features_is_left_out():
     kinds = [kind for kinds in KINDS.values() for kind in kinds]
     assert len(kinds) == len(set(kinds))
     one = stretch("A fox, lit by a lantern")
-    met = {feature.split("=")[0] for i in range(len(one.words)) for feature in one.spelled(one.of_word(i))}
-    met |= {feature.split("=")[0] for feature in one.spelled([*one.of_part(0, 2), one.of_inside(1)])}
-    assert met - set(kinds) <= {"b", "f", "sign", "hy", "#", "#f", "comma", "leads", "2", "2c", "p,c", "v#"}
+    met = {
+        feature.split("=")[0]
+        for i in range(len(one.words))
+        for feature in one.spelled(one.of_word(i))
+    }
+    met |= {
+        feature.split("=")[0] for feature in one.spelled([*one.of_part(0, 2), one.of_inside(1)])
+    }
+    assert met - set(kinds) <= {
+        "b",
+        "f",
+        "sign",
+        "hy",
+        "#",
+        "#f",
+        "comma",
+        "leads",
+        "2",
+        "2c",
+        "p,c",
+        "v#",
+    }

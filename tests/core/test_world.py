@@ -16,7 +16,16 @@ from syntagma.core.picking.picker import Deck, Picker, Want
 from syntagma.core.picking.scene import UNTOLD, Scene, SceneFit
 from syntagma.core.vocabulary.facets import Traits
 from syntagma.core.vocabulary.terms import Term, Vocabulary
-from syntagma.core.vocabulary.world import LEAD, OTHER, BadWorld, Seat, State, Thing, read_deeds, read_dimensions
+from syntagma.core.vocabulary.world import (
+    LEAD,
+    OTHER,
+    BadWorld,
+    Seat,
+    State,
+    Thing,
+    read_deeds,
+    read_dimensions,
+)
 
 TOML = """
 [where.values]
@@ -71,8 +80,14 @@ def world(text):
 ])  # fmt: skip
 def test_a_world_is_read(text, values):
     read = {DIMENSIONS.all[i].name: mask for i, mask in world(text).masks}
-    assert read == {name: sum(1 << list(d.values).index(v) for v in values[name].split()) for d in DIMENSIONS.all if (name := d.name) in values}
-    assert world(text).says == ({[d.name for d in DIMENSIONS.all].index("hour")} if "!" in text else frozenset())
+    assert read == {
+        name: sum(1 << list(d.values).index(v) for v in values[name].split())
+        for d in DIMENSIONS.all
+        if (name := d.name) in values
+    }
+    assert world(text).says == (
+        {[d.name for d in DIMENSIONS.all].index("hour")} if "!" in text else frozenset()
+    )
 
 
 @pytest.mark.parametrize(("text", "message", "remedy"), [
@@ -128,7 +143,10 @@ def test_what_disagrees_and_why(things, why):
 def test_whose_a_dimension_is(seated, disagree):
     things = [Thing(seat, str(i), world(text)) for i, (seat, text) in enumerate(seated)]
     assert bool(DIMENSIONS.disagreements(things)) == disagree
-    for order in (things, things[::-1]):  # a state that is built up says the same, in whatever order
+    for order in (
+        things,
+        things[::-1],
+    ):  # a state that is built up says the same, in whatever order
         state = State(DIMENSIONS)
         allowed = []
         for one in order:
@@ -137,13 +155,23 @@ def test_whose_a_dimension_is(seated, disagree):
         assert all(allowed) != disagree
 
 
-MASKS = st.dictionaries(st.sampled_from(["sky", "hour", "where"]), st.sets(st.integers(0, 2), min_size=1, max_size=3), max_size=3)
+MASKS = st.dictionaries(
+    st.sampled_from(["sky", "hour", "where"]),
+    st.sets(st.integers(0, 2), min_size=1, max_size=3),
+    max_size=3,
+)
 
 
 @settings(max_examples=80, deadline=None)
 @given(st.lists(MASKS, min_size=2, max_size=5))
 def test_the_smallest_sets_are_smallest(worlds):
-    text = ["; ".join(f"{name}: {' '.join(list(DIMENSIONS.all[['where', 'sky', 'hour'].index(name)].values)[v] for v in values)}" for name, values in w.items()) for w in worlds]
+    text = [
+        "; ".join(
+            f"{name}: {' '.join(list(DIMENSIONS.all[['where', 'sky', 'hour'].index(name)].values)[v] for v in values)}"
+            for name, values in w.items()
+        )
+        for w in worlds
+    ]
     things = [thing(str(i), one) for i, one in enumerate(text)]
 
     def agree(some):
@@ -156,7 +184,9 @@ def test_the_smallest_sets_are_smallest(worlds):
     found = DIMENSIONS.disagreements(things)
     assert bool(found) != agree(things)
     for disagreement in found:
-        assert not agree(disagreement.things) and all(agree(rest) for rest in combinations(disagreement.things, len(disagreement.things) - 1))
+        assert not agree(disagreement.things) and all(
+            agree(rest) for rest in combinations(disagreement.things, len(disagreement.things) - 1)
+        )
 
 
 @pytest.mark.parametrize(("first", "second", "share"), [
@@ -179,18 +209,31 @@ FACETS = {
     "object": [Term("object", "bell"), Term("object", "pen")],
     "hour": [Term("hour", "at dawn", world="hour!: dawn"), Term("hour", "autumn")],
 }  # fmt: skip
-VOCABULARY = Vocabulary(FACETS, FACETS.__getitem__, lambda: {f: Traits(participant=True) for f in ("subject", "object")}, lambda: DIMENSIONS)
-SEATS = VOCABULARY.seats((facet, facet, None, "") for facet in ("subject", "action", "setting", "lighting", "ambience", "object", "hour"))
+VOCABULARY = Vocabulary(
+    FACETS,
+    FACETS.__getitem__,
+    lambda: {f: Traits(participant=True) for f in ("subject", "object")},
+    lambda: DIMENSIONS,
+)
+SEATS = VOCABULARY.seats(
+    (facet, facet, None, "")
+    for facet in ("subject", "action", "setting", "lighting", "ambience", "object", "hour")
+)
 
 
 def picked(draw, *facets, given=(), need=("subject",)):
     """What a picker takes for these facets, by facet; `given` are terms that stand."""
-    wants = [Want(facet, facet, FACETS[facet], need=facet in need, seat=SEATS[facet]) for facet in facets]
+    wants = [
+        Want(facet, facet, FACETS[facet], need=facet in need, seat=SEATS[facet]) for facet in facets
+    ]
     scene = Scene(VOCABULARY)
     for name in given:
         term = next(t for terms in FACETS.values() for t in terms if t.term == name)
         scene.add(SEATS[term.facet], [term])
-    return {slot: fill.shown if fill else "" for slot, fill in Picker(wants, Random(draw)).pick(scene).items()}
+    return {
+        slot: fill.shown if fill else ""
+        for slot, fill in Picker(wants, Random(draw)).pick(scene).items()
+    }
 
 
 def test_picks_take_the_situation_first():
@@ -199,10 +242,16 @@ def test_picks_take_the_situation_first():
         found = picked(draw, "subject", "setting", "action", "lighting", "ambience")
         home = {"baker": "bakery", "sailor": "quay"}[found["subject"]]
         if found["setting"] == home:  # else it strays, once in a while
-            deeds = {"baker": {"sliding loaves into the oven", "waving", "yawning"}, "sailor": {"coiling a rope", "waving"}}
+            deeds = {
+                "baker": {"sliding loaves into the oven", "waving", "yawning"},
+                "sailor": {"coiling a rope", "waving"},
+            }
             assert found["action"] in deeds[found["subject"]]
         assert found["lighting"] not in {"baker": {"noon sun"}, "sailor": set()}[found["subject"]]
-        assert found["ambience"] in ({"baker": {"crackle"}, "sailor": {"crackle", "gulls"}})[found["subject"]]
+        assert (
+            found["ambience"]
+            in ({"baker": {"crackle"}, "sailor": {"crackle", "gulls"}})[found["subject"]]
+        )
         seen.add(tuple(found.values()))
     assert len(seen) > 12
 
@@ -214,22 +263,44 @@ def test_picks_take_the_situation_first():
     (["baker"], "setting", {"bakery"}),
 ])  # fmt: skip
 def test_what_may_be_picked_beside(given_, facet, may):
-    assert {picked(draw, facet, given=given_, need=())[facet] for draw in range(100, 130)} <= may | {"bakery", "quay"} & ({"quay"} if facet == "setting" else set())
+    assert {
+        picked(draw, facet, given=given_, need=())[facet] for draw in range(100, 130)
+    } <= may | {"bakery", "quay"} & ({"quay"} if facet == "setting" else set())
 
 
 def test_without_a_place_to_tell_deeds_come_from_one_all_the_same():
-    wants = [Want(s, f, FACETS[f], need=True, seat=SEATS[f]._replace(slot=s)) for s, f in (("subject", "subject"), ("start", "action"), ("end", "action"))]
-    shown = [tuple(fill.shown for fill in Picker(wants, Random(d)).pick(Scene(VOCABULARY)).values()) for d in range(40)]
-    assert any("sliding loaves into the oven" in one for one in shown) and all(start != end for _, start, end in shown)
+    wants = [
+        Want(s, f, FACETS[f], need=True, seat=SEATS[f]._replace(slot=s))
+        for s, f in (("subject", "subject"), ("start", "action"), ("end", "action"))
+    ]
+    shown = [
+        tuple(fill.shown for fill in Picker(wants, Random(d)).pick(Scene(VOCABULARY)).values())
+        for d in range(40)
+    ]
+    assert any("sliding loaves into the oven" in one for one in shown) and all(
+        start != end for _, start, end in shown
+    )
     scene = Scene(VOCABULARY)
     scene.settle(FACETS["setting"][0])
-    assert scene.has_place and scene.fit(SEATS["lighting"], FACETS["lighting"][0]) is SceneFit.IMPOSSIBLE and UNTOLD.facet == "setting"
+    assert (
+        scene.has_place
+        and scene.fit(SEATS["lighting"], FACETS["lighting"][0]) is SceneFit.IMPOSSIBLE
+        and UNTOLD.facet == "setting"
+    )
 
 
 def test_skip_takes_what_comes_after_and_shares_the_rest():
     def wants(skip):
-        action = Want("action", "action", FACETS["action"], need=True, seat=SEATS["action"], skip=skip)
-        return [*(Want(f, f, FACETS[f], need=True, seat=SEATS[f]) for f in ("subject", "setting", "lighting")), action]
+        action = Want(
+            "action", "action", FACETS["action"], need=True, seat=SEATS["action"], skip=skip
+        )
+        return [
+            *(
+                Want(f, f, FACETS[f], need=True, seat=SEATS[f])
+                for f in ("subject", "setting", "lighting")
+            ),
+            action,
+        ]
 
     for draw in range(20):
         first, last = (Picker(wants(skip), Random(draw)).pick(Scene(VOCABULARY)) for skip in (0, 1))
@@ -240,21 +311,44 @@ def test_skip_takes_what_comes_after_and_shares_the_rest():
 def test_a_guess_leans_and_never_forbids():
     scene = Scene(VOCABULARY)
     scene.add(SEATS["setting"], [FACETS["setting"][0]], guessed=True)
-    deck = [Deck(Want("lighting", "lighting", FACETS["lighting"][:2], seat=SEATS["lighting"]), Random(d)) for d in range(40)]
+    deck = [
+        Deck(
+            Want("lighting", "lighting", FACETS["lighting"][:2], seat=SEATS["lighting"]), Random(d)
+        )
+        for d in range(40)
+    ]
     assert {one.draw(scene).term for one in deck} == {"lamp"}
-    alone = Deck(Want("lighting", "lighting", FACETS["lighting"][:1], seat=SEATS["lighting"]), Random(1))
+    alone = Deck(
+        Want("lighting", "lighting", FACETS["lighting"][:1], seat=SEATS["lighting"]), Random(1)
+    )
     assert alone.draw(scene).term == "noon sun"
 
 
 def test_families_get_the_smallest_sets_of_any_size():
-    levels = {"a": ["hour: dusk night", "hour: noon"], "b": ["hour: night dawn", ""], "c": ["hour: dawn dusk", "sky: clear"]}
-    terms = {slot: [Term(slot, f"{slot}{i}", world=w) for i, w in enumerate(worlds)] for slot, worlds in levels.items()}
+    levels = {
+        "a": ["hour: dusk night", "hour: noon"],
+        "b": ["hour: night dawn", ""],
+        "c": ["hour: dawn dusk", "sky: clear"],
+    }
+    terms = {
+        slot: [Term(slot, f"{slot}{i}", world=w) for i, w in enumerate(worlds)]
+        for slot, worlds in levels.items()
+    }
     axes = [Axis(slot, i, tuple(map(fill_of_term, terms[slot]))) for i, slot in enumerate(levels)]
     agreement = Agreement(VOCABULARY, {slot: Seat(slot, slot) for slot in levels})
     clashes = Clashes(axes, [], agreement=agreement)
-    assert sorted(map(sorted, clashes.nogoods)) == sorted([[(0, 0), (1, 0), (2, 0)], [(0, 1), (1, 0)], [(0, 1), (2, 0)]])
+    assert sorted(map(sorted, clashes.nogoods)) == sorted(
+        [[(0, 0), (1, 0), (2, 0)], [(0, 1), (1, 0)], [(0, 1), (2, 0)]]
+    )
     for row in product(*(axis.levels for axis in axes)):
-        things = [VOCABULARY.thing(Seat(axis.slot, axis.slot), level.terms[0]) for axis, level in zip(axes, row, strict=True)]
-        assert clashes.has(row) == bool(DIMENSIONS.disagreements(things)) and bool(clashes.why(row)) == clashes.has(row)
-    fixed = Agreement(VOCABULARY, {"a": Seat("a", "a"), "b": Seat("b", "b")}, [thing("winter", "hour: night")])
+        things = [
+            VOCABULARY.thing(Seat(axis.slot, axis.slot), level.terms[0])
+            for axis, level in zip(axes, row, strict=True)
+        ]
+        assert clashes.has(row) == bool(DIMENSIONS.disagreements(things)) and bool(
+            clashes.why(row)
+        ) == clashes.has(row)
+    fixed = Agreement(
+        VOCABULARY, {"a": Seat("a", "a"), "b": Seat("b", "b")}, [thing("winter", "hour: night")]
+    )
     assert set(Clashes(axes[:2], [], agreement=fixed).nogoods) == {frozenset({(0, 1)})}

@@ -28,7 +28,10 @@ def test_every_piece_knows_its_phrase_slot_and_term():
     made = writer(FORMULA)
     fills = made.fills({"mood": "eerie", "subject": "harbour pilot", "setting": "wet quay"})
     pieces = made.pieces(fills)
-    told = [(p.text, p.label, p.slot, p.item.term.term if p.item and p.item.term else None) for p in pieces]
+    told = [
+        (p.text, p.label, p.slot, p.item.term.term if p.item and p.item.term else None)
+        for p in pieces
+    ]
     assert told == [
         ("An ", "lead", "subject", "harbour pilot"),
         ("eerie", "lead", "mood", None),
@@ -47,11 +50,22 @@ def test_every_piece_knows_its_phrase_slot_and_term():
 
 
 def test_pieces_of_tags_and_of_a_fitted_prompt():
-    made = writer(FORMULA, profile("short", text={"register": "tags"}, limits={"text": {"most": 11, "unit": "tokens"}}))
-    fills = made.fills({"subject": "tea urn", "setting": "wet quay", "thing": "lamp", "lens": "lens"})
+    made = writer(
+        FORMULA,
+        profile(
+            "short", text={"register": "tags"}, limits={"text": {"most": 11, "unit": "tokens"}}
+        ),
+    )
+    fills = made.fills(
+        {"subject": "tea urn", "setting": "wet quay", "thing": "lamp", "lens": "lens"}
+    )
     prompt = made.write(fills)
     assert prompt.dropped == ("light", "extra")
-    assert "".join(p.text for p in made.pieces(fills)) == prompt.text == "tea urn, wet quay, lens, flat inks"
+    assert (
+        "".join(p.text for p in made.pieces(fills))
+        == prompt.text
+        == "tea urn, wet quay, lens, flat inks"
+    )
 
 
 def test_defaults_and_blanks():
@@ -77,7 +91,13 @@ def sized(most, unit="characters", **rest):
     return profile("m", limits={"text": {"most": most, "unit": unit}}, **rest)
 
 
-FULL = {"subject": "tea urn", "setting": "wet quay", "thing": "a bell", "other": "a map", "lens": "lens"}
+FULL = {
+    "subject": "tea urn",
+    "setting": "wet quay",
+    "thing": "a bell",
+    "other": "a map",
+    "lens": "lens",
+}
 
 
 @pytest.mark.parametrize(("most", "dropped", "text"), [
@@ -106,7 +126,11 @@ def test_what_goes_first(most, dropped, text):
 ])  # fmt: skip
 def test_free_text_loses_words_from_its_end(most, text, gone):
     made = writer("lead! [a subject]\nmore [thing]", sized(most))
-    prompt = made.write(made.fills({"subject": "tea urn", "thing": "an old chart, with a tear down the left side of it"}))
+    prompt = made.write(
+        made.fills(
+            {"subject": "tea urn", "thing": "an old chart, with a tear down the left side of it"}
+        )
+    )
     assert prompt.text == text
     assert (prompt.fitted and prompt.fitted.cut.get("more", ...)) == gone
 
@@ -138,11 +162,20 @@ def test_the_final_stop_is_the_models_affair(final_stop, given, text):
 def test_negative_text_and_its_limit():
     made = writer(FORMULA, profile(limits={"negative": 20}))
     prompt = made.write(made.fills({"subject": "x", "flaw": "blur; lettering; haze."}))
-    assert (prompt.negative, prompt.negative_dropped, prompt.negative_used) == ("blur, lettering", ("haze", "border"), 15)
+    assert (prompt.negative, prompt.negative_dropped, prompt.negative_used) == (
+        "blur, lettering",
+        ("haze", "border"),
+        15,
+    )
     with pytest.raises(TooLong, match="the negative text “lettering”"):
         small = writer(FORMULA, profile(limits={"negative": 5}))
         small.write(small.fills({"subject": "x"}))
-    assert writer(FORMULA, profile(negative={"way": "none"})).write(made.fills({"subject": "x"})).negative == ""
+    assert (
+        writer(FORMULA, profile(negative={"way": "none"}))
+        .write(made.fills({"subject": "x"}))
+        .negative
+        == ""
+    )
 
 
 def found(formula, profile=PROSE, **given):
@@ -154,43 +187,70 @@ def found(formula, profile=PROSE, **given):
 def test_findings():
     assert found(FORMULA, subject="tea urn") == []
     assert found(FORMULA, subject="x", flaw="a", mood="old old") == ["“old old” repeats a word"]
-    assert found("lead [x]\nnext [a mood y]", x="lamp", mood="old") == ["“old” is not in the prompt, because y is blank"]
-    assert found("lead [light]\nsun [lighting]", light="sodium quay lamps", lighting="noon sun") == []
+    assert found("lead [x]\nnext [a mood y]", x="lamp", mood="old") == [
+        "“old” is not in the prompt, because y is blank"
+    ]
+    assert (
+        found("lead [light]\nsun [lighting]", light="sodium quay lamps", lighting="noon sun") == []
+    )
     both = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nlead [x]\nl [sun]\nm [lighting]\n- [b]'
     assert found(both, x="y", sun="sodium quay lamps", lighting="noon sun") == [
         "a contradiction: “noon sun” does not go with “sodium quay lamps” (tagged night)"
     ]
     kept_out = '+++\n[slots]\nsun = { facet = "lighting" }\n+++\nm [lighting]\n- [sun]'
     assert found(kept_out, sun="sodium quay lamps", lighting="noon sun") == []
-    assert found("lead [count x]", count="1", x="paper tickets") == ["“one paper tickets” does not agree"]
+    assert found("lead [count x]", count="1", x="paper tickets") == [
+        "“one paper tickets” does not agree"
+    ]
     assert found("lead [x]\ndeed ~[y]", x="ferries", y="leaving its berth") == [
         "“leaving its berth” is singular, but x is plural"
     ]
     assert found("lead [x]\ndeed ~[y]", x="ferry", y="leaving its berth") == []
-    assert "left out to fit 9 characters of m: late" in found("lead! [x]\nlate [y]", sized(9), x="tea urn", y="wide")
+    assert "left out to fit 9 characters of m: late" in found(
+        "lead! [x]\nlate [y]", sized(9), x="tea urn", y="wide"
+    )
     video = profile(media="video")
-    assert found('+++\nmedia = "image"\n+++\nlead [x]', video, x="a") == ["this asks for a still picture, but m makes clips"]
+    assert found('+++\nmedia = "image"\n+++\nlead [x]', video, x="a") == [
+        "this asks for a still picture, but m makes clips"
+    ]
     assert found("lead [x]\n- y", profile(negative={"way": "none"}), x="a") == [
         "m takes no negative prompt: the formula's negative text is left out"
     ]
 
 
 def test_tags_are_said_once():
-    assert write("a [subject]\nb [y]\nc flat inks\nd flat inks.", TAGS, subject="lamp; rope", y="rope") == "lamp, rope, flat inks"
+    assert (
+        write("a [subject]\nb [y]\nc flat inks\nd flat inks.", TAGS, subject="lamp; rope", y="rope")
+        == "lamp, rope, flat inks"
+    )
 
 
 def test_names_that_the_vocabulary_writes_small():
-    assert write("lead [name].\nnext [name] at rest", name="de Wharf") == "de Wharf. de Wharf at rest"
+    assert (
+        write("lead [name].\nnext [name] at rest", name="de Wharf") == "de Wharf. de Wharf at rest"
+    )
 
 
 def test_a_run_goes_on_behind_what_can_not_be_written():
     made = writer("lead [x]\n- [flaw]", profile(limits={"negative": 6}))
-    fill = {name: made.fills({"x": name, "flaw": name}) for name in ("blur", "far too long", "haze")}
+    fill = {
+        name: made.fills({"x": name, "flaw": name}) for name in ("blur", "far too long", "haze")
+    }
     run = made.family(fill["blur"], (0, 1))
-    rows = [("blur", "blur"), ("blur", "far too long"), ("haze", "far too long"), ("haze", "haze"), ("blur", "haze")]
+    rows = [
+        ("blur", "blur"),
+        ("blur", "far too long"),
+        ("haze", "far too long"),
+        ("haze", "haze"),
+        ("blur", "haze"),
+    ]
     prompts, bad = run.write_all([(fill[x][0], fill[flaw][1]) for x, flaw in rows])
     assert sorted(bad) == [1, 2]  # the second failure is not hidden behind the first
-    assert [(p.text, p.negative) for p in prompts if p] == [("Blur", "blur"), ("Haze", "haze"), ("Blur", "haze")]
+    assert [(p.text, p.negative) for p in prompts if p] == [
+        ("Blur", "blur"),
+        ("Haze", "haze"),
+        ("Blur", "haze"),
+    ]
 
 
 @pytest.mark.parametrize("order", [1, -1])
@@ -201,11 +261,30 @@ def test_a_run_goes_on_behind_what_can_not_be_written():
 def test_what_is_kept_of_a_phrase_stands_only_where_it_reads_so(formula, profile, order):
     """A word that would stand twice over a seam parts the phrases there, and nowhere else."""
     made = writer(formula, profile)
-    fill = {(slot, words): made.fills({slot: words})[made.position[slot]] for slot in "xy" for words in ("lamp on", "lamp on!", "lamp off", "on the wall", "off duty", "duty", "lamp. On", "")}
+    fill = {
+        (slot, words): made.fills({slot: words})[made.position[slot]]
+        for slot in "xy"
+        for words in (
+            "lamp on",
+            "lamp on!",
+            "lamp off",
+            "on the wall",
+            "off duty",
+            "duty",
+            "lamp. On",
+            "",
+        )
+    }
     first = made.fills({"x": "lamp", "y": "on"})
-    rows = [(fill["x", x], fill["y", y]) for x in ("lamp on", "lamp off", "lamp on!", "lamp. On", "", "duty", "lamp on") for y in ("on the wall", "off duty", "duty", "", "on the wall")][::order]
+    rows = [
+        (fill["x", x], fill["y", y])
+        for x in ("lamp on", "lamp off", "lamp on!", "lamp. On", "", "duty", "lamp on")
+        for y in ("on the wall", "off duty", "duty", "", "on the wall")
+    ][::order]
     for slots in ("xy", "yx"):  # either phrase is the one that changes most
-        found, bad = made.family(first, [made.position[slot] for slot in slots]).write_all([row if slots == "xy" else row[::-1] for row in rows])
+        found, bad = made.family(first, [made.position[slot] for slot in slots]).write_all(
+            [row if slots == "xy" else row[::-1] for row in rows]
+        )
         for n, row in enumerate(rows):
             fills = [row["xy".index(rule.name)] for rule in made.rules]
             try:
@@ -213,8 +292,15 @@ def test_what_is_kept_of_a_phrase_stands_only_where_it_reads_so(formula, profile
             except (BadFills, TooLong) as error:
                 assert str(bad[n]) == str(error)
             else:
-                assert found[n]._replace(fitted=None) == expected._replace(fitted=None) and found.texts[n] == expected.text
-        assert len(list(found)) == len(found) == len(rows) and list(found[3:7]) == list(found)[3:7] and list(found.only([True] * 4)) == list(found)[:4]
+                assert (
+                    found[n]._replace(fitted=None) == expected._replace(fitted=None)
+                    and found.texts[n] == expected.text
+                )
+        assert (
+            len(list(found)) == len(found) == len(rows)
+            and list(found[3:7]) == list(found)[3:7]
+            and list(found.only([True] * 4)) == list(found)[:4]
+        )
 
 
 @pytest.mark.parametrize(("items", "most", "kept", "dropped", "used"), [
@@ -224,7 +310,10 @@ def test_negative_text_into_its_limit(items, most, kept, dropped, used):
     assert fit_items(items, ", ", Limit(most)) == (kept, dropped, used)
 
 
-@pytest.mark.parametrize(("closing", "follows"), [("", ""), (" x", " x"), (", x", ", x"), (".", "."), ("x, y", " x, y"), ("x", " x")])
+@pytest.mark.parametrize(
+    ("closing", "follows"),
+    [("", ""), (" x", " x"), (", x", ", x"), (".", "."), ("x, y", " x, y"), ("x", " x")],
+)
 def test_closing_words_with_what_leads_to_them(closing, follows):
     assert _follow(closing, PROSE) == follows
 
@@ -240,6 +329,9 @@ def test_a_phrase_stands_under_a_condition(subject, text):
     assert write(CONDITIONS, subject=subject) == text
     made = writer(CONDITIONS)  # and in a family it goes and comes with the slot that it waits for
     position = made.position["subject"]
-    subjects = [made.fills({"subject": one})[position] for one in ("harbour pilot", subject, "harbour pilot", subject)]
+    subjects = [
+        made.fills({"subject": one})[position]
+        for one in ("harbour pilot", subject, "harbour pilot", subject)
+    ]
     family = made.family(made.fills({"subject": "harbour pilot"}), [position])
     assert [family.write((one,)).text for one in subjects][1::2] == [text, text]

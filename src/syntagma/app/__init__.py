@@ -1,1 +1,3 @@
-"""What a command asks for, whole. The library under the command line: `World.load()`, then compose or expand."""
+"""What a command asks for, whole. The library under the command line: `World.load()`, then compose
+or expand.
+"""

@@ -1,8 +1,9 @@
-"""The command line: finds the command, hands over, and turns whatever goes wrong into two lines and an exit status.
+"""The command line: finds the command, hands over, and turns whatever goes wrong into two lines and
+an exit status.
 
-Exit status: 0 done; 1 nothing matched, or errors in what was given; 2 a wrong call; 3 trouble outside (files, network, budget); 4 a defect of the program's own; 130
-interrupted.
-Only the module of the command that was called is imported.
+Exit status: 0 done; 1 nothing matched, or errors in what was given; 2 a wrong call; 3 trouble
+outside (files, network, budget); 4 a defect of the program's own; 130 interrupted. Only the module
+of the command that was called is imported.
 """
 
 import atexit
@@ -17,21 +18,33 @@ from textwrap import fill
 
 from syntagma.cli.commands import COMMANDS, HEADINGS, OLD, module_of, parser_of, printed_by
 
-# Most calls are short, and what they make is needed to their end: rings of what is not are looked for seldom, and not once more at the end,
+# Most calls are short, and what they make is needed to their end: rings of what is not are looked
+# for seldom, and not once more at the end,
 # which would be a sixth of such a call.
 gc.set_threshold(100_000, 10, 10)
 atexit.register(gc.freeze)
 
 WAYS = {  # how a person of the command line comes to what the core tells them to do
-    "facets": "`syntagma term` lists them", "terms": "`syntagma term {facet}` lists the terms", "looks": "`syntagma look` lists them",
-    "models": "`syntagma model` lists them", "stress": "--stress {name}={weight}", "parameter": "--parameter {name}={value}",
-    "tags": "`syntagma help vocabulary` lists the tags", "language": "`syntagma help formulas` explains the language",
-}  # fmt: skip
+    "facets": "`syntagma term` lists them",
+    "terms": "`syntagma term {facet}` lists the terms",
+    "looks": "`syntagma look` lists them",
+    "models": "`syntagma model` lists them",
+    "stress": "--stress {name}={weight}",
+    "parameter": "--parameter {name}={value}",
+    "tags": "`syntagma help vocabulary` lists the tags",
+    "language": "`syntagma help formulas` explains the language",
+}
 
 EXTRAS = {  # by module: the package, and the extra that installs it (pyproject.toml)
-    "PIL": ("Pillow", "results"), "scipy": ("SciPy", "results"), "matplotlib": ("Matplotlib", "plots"), "av": ("av", "video"), "opentimelineio": ("opentimelineio", "film"),
-    "pyarrow": ("pyarrow", "parquet"), "distributed": ("distributed", "cluster"), "tokenizers": ("tokenizers", "tokens"),
-}  # fmt: skip
+    "PIL": ("Pillow", "results"),
+    "scipy": ("SciPy", "results"),
+    "matplotlib": ("Matplotlib", "plots"),
+    "av": ("av", "video"),
+    "opentimelineio": ("opentimelineio", "film"),
+    "pyarrow": ("pyarrow", "parquet"),
+    "distributed": ("distributed", "cluster"),
+    "tokenizers": ("tokenizers", "tokens"),
+}
 
 FIRST = """Syntagma writes prompts for image and video generators.
 
@@ -82,7 +95,9 @@ class _Closed(io.TextIOBase):
 
 
 def _streams() -> None:
-    """Standard input, output and messages as they are used here; one that is closed is read as empty, and can't be written."""
+    """Standard input, output and messages as they are used here; one that is closed is read as
+    empty, and can't be written.
+    """
     sys.stdin = sys.stdin or open(os.devnull, encoding="utf-8")
     sys.stdout = sys.stdout or _Closed()
     sys.stderr = sys.stderr or open(os.devnull, "w", encoding="utf-8")
@@ -92,7 +107,9 @@ def _streams() -> None:
 
 
 def _say(message: str, remedy: str = "", out: bool = False) -> None:
-    """A message of the program's own, before any command is known; what it says of the call without what a terminal would obey."""
+    """A message of the program's own, before any command is known; what it says of the call without
+    what a terminal would obey.
+    """
     if out:
         sys.stdout.write(f"{message}\n")
         return
@@ -102,17 +119,32 @@ def _say(message: str, remedy: str = "", out: bool = False) -> None:
 
 
 def _let_go() -> None:
-    """Whoever reads has seen enough, or nobody can: what is still waiting to be written must not complain at exit."""
+    """Whoever reads has seen enough, or nobody can: what is still waiting to be written must not
+    complain at exit.
+    """
     with contextlib.suppress(OSError, ValueError):
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _run(argv: list[str]) -> int:
     if not argv:
-        _say(FIRST.format(commands="\n".join(f"  {heading:<8} {names}" for heading, names in HEADINGS.items() if heading != "begin")), out=True)
+        _say(
+            FIRST.format(
+                commands="\n".join(
+                    f"  {heading:<8} {names}"
+                    for heading, names in HEADINGS.items()
+                    if heading != "begin"
+                )
+            ),
+            out=True,
+        )
         return 0
     if argv[0] in ("-h", "--help", "help") and len(argv) == 1:
-        _say('usage: syntagma COMMAND …, or syntagma "A WISH IN A SENTENCE"\n\n' + _list_of_commands(), out=True)
+        _say(
+            'usage: syntagma COMMAND …, or syntagma "A WISH IN A SENTENCE"\n\n'
+            + _list_of_commands(),
+            out=True,
+        )
         return 0
     if argv[:2] == ["help", "words"]:
         from syntagma.cli.glossary import glossary
@@ -143,10 +175,16 @@ def _run(argv: list[str]) -> int:
         return _guarded("compose", ["--from", name, *argv[1:]])
     for words in (2, 1):
         if (old := " ".join(argv[:words])) in OLD and len(argv) >= words:
-            _say(f"syntagma: “{old}” is now “{OLD[old]}”", f"write {' '.join(map(quote, ['syntagma', *OLD[old].split(), *argv[words:]]))}")
+            _say(
+                f"syntagma: “{old}” is now “{OLD[old]}”",
+                f"write {' '.join(map(quote, ['syntagma', *OLD[old].split(), *argv[words:]]))}",
+            )
             return 2
     if name not in COMMANDS:
-        _say(f"syntagma: no command is called “{name}”", f"did you mean: {call}" if (call := _meant(typed)) else "`syntagma help` lists them")
+        _say(
+            f"syntagma: no command is called “{name}”",
+            f"did you mean: {call}" if (call := _meant(typed)) else "`syntagma help` lists them",
+        )
         return 2
     return _guarded(name, argv[1:])
 
@@ -178,11 +216,16 @@ def _guarded(name: str, argv: list[str]) -> int:
     args.calls_are_mended_by(_meant)
     try:
         if any(half_character(word) for word in argv):
-            raise Trouble("part of the command is not UTF-8 text", "set the terminal to UTF-8, or give it in a file", 2)
+            raise Trouble(
+                "part of the command is not UTF-8 text",
+                "set the terminal to UTF-8, or give it in a file",
+                2,
+            )
         args.CALLED[:] = [name, *argv]
         parser, run, argv = parser_of(name, argv)
         if not {"-h", "--help"} & set(argv):
-            parser.usage = ""  # else argparse would make it, to no end: what is wrong is reported in our own words
+            # else argparse would make it, to no end: what is wrong is reported in our own words
+            parser.usage = ""
         call = parser.parse_intermixed_args(argv)
         call.words = argv
         terminal.loudness(call.quiet, call.verbose)
@@ -195,7 +238,10 @@ def _guarded(name: str, argv: list[str]) -> int:
     except BadFills as bad:
         for finding in bad.findings:
             named = not finding.place or f"“{finding.place}”" in finding.message
-            terminal.wrong(("" if named else f"{finding.place}: ") + finding.message, args.answer(finding.message, finding.remedy))
+            terminal.wrong(
+                ("" if named else f"{finding.place}: ") + finding.message,
+                args.answer(finding.message, finding.remedy),
+            )
         return 2
     except TooLong as long:
         from syntagma.app.composing.composer import troubles
@@ -219,7 +265,10 @@ def _guarded(name: str, argv: list[str]) -> int:
                 raise
             terminal.defect(missing)
             return 4
-        terminal.wrong(f"this needs the package {EXTRAS[package][0]}, which is not installed", f"install it: pip install 'syntagma[{EXTRAS[package][1]}]'")
+        terminal.wrong(
+            f"this needs the package {EXTRAS[package][0]}, which is not installed",
+            f"install it: pip install 'syntagma[{EXTRAS[package][1]}]'",
+        )
         return 3
     except Exception as error:
         if "SYNTAGMA_TRACE" in os.environ:
@@ -231,10 +280,28 @@ def _guarded(name: str, argv: list[str]) -> int:
 def _list_of_commands() -> str:
     rows = []
     for step, names in HEADINGS.items():
-        rows += [f"  {step if not n else '':<8} {name:<10} {COMMANDS[name]}\n" for n, name in enumerate(names.split())]
+        rows += [
+            f"  {step if not n else '':<8} {name:<10} {COMMANDS[name]}\n"
+            for n, name in enumerate(names.split())
+        ]
     from syntagma.cli.glossary import ROOMS, pages
 
-    by_room = [[name for name, path in pages().items() if path.parent.name == room] for room in ROOMS]
+    by_room = [
+        [name for name, path in pages().items() if path.parent.name == room] for room in ROOMS
+    ]
     for room, shown_pages in zip(ROOMS, by_room, strict=True):
-        rows.append("\n" + fill(", ".join(shown_pages), 78, initial_indent=f"  {room + ':':<11}", subsequent_indent=" " * 13, break_on_hyphens=False))
-    return "".join(rows) + "\n\n`syntagma help NAME` explains a command, with examples that work, or shows a page; `syntagma help json` lists what --json prints."
+        rows.append(
+            "\n"
+            + fill(
+                ", ".join(shown_pages),
+                78,
+                initial_indent=f"  {room + ':':<11}",
+                subsequent_indent=" " * 13,
+                break_on_hyphens=False,
+            )
+        )
+    return (
+        "".join(rows)
+        + "\n\n`syntagma help NAME` explains a command, with examples that work, or shows a page;"
+        " `syntagma help json` lists what --json prints."
+    )

@@ -13,7 +13,9 @@ from syntagma.core.diagnostics import Trouble, perhaps
 
 
 class Verb(NamedTuple):
-    """What can be done with a noun, `syntagma NOUN VERB …`: a line that says what it does, its arguments, and what runs it."""
+    """What can be done with a noun, `syntagma NOUN VERB …`: a line that says what it does, its
+    arguments, and what runs it.
+    """
 
     about: str
     arguments: "Callable[[Parser], None]"
@@ -21,21 +23,37 @@ class Verb(NamedTuple):
 
 
 class Parser(argparse.ArgumentParser):
-    """One command's parser. Help opens with one sentence and ends with examples; a wrong call is two lines."""
+    """One command's parser. Help opens with one sentence and ends with examples; a wrong call is
+    two lines.
+    """
 
-    def __init__(self, name: str, about: str, verbs: Mapping[str, Verb] | None = None, words: Sequence[str] = (), beside: Mapping[str, Verb] | None = None):
+    def __init__(
+        self,
+        name: str,
+        about: str,
+        verbs: Mapping[str, Verb] | None = None,
+        words: Sequence[str] = (),
+        beside: Mapping[str, Verb] | None = None,
+    ):
         self.verbs, self.words, self.beside = verbs or {}, list(words), beside or {}
         self.likes: tuple[str, ...] = ()
         self.shapes: tuple[str, ...] = ()
+        self._given: set[argparse.Action] = set()  # what got a value
         super().__init__(
             prog=f"syntagma {name}",
             description=about[:1].upper() + about[1:] + ".",
-            formatter_class=partial(argparse.RawDescriptionHelpFormatter, width=80),  # the terminal is asked for its width where help is shown
+            formatter_class=partial(
+                argparse.RawDescriptionHelpFormatter, width=80
+            ),  # the terminal is asked for its width where help is shown
             allow_abbrev=False,
             exit_on_error=False,
         )
-        self.add_argument("-q", "--quiet", action="store_true", help="print only the result and errors")
-        self.add_argument("-v", "--verbose", action="store_true", help="print everything, hints and notes too")
+        self.add_argument(
+            "-q", "--quiet", action="store_true", help="print only the result and errors"
+        )
+        self.add_argument(
+            "-v", "--verbose", action="store_true", help="print everything, hints and notes too"
+        )
 
     def format_usage(self) -> str:
         """The first lines of the help, as wide as the terminal."""
@@ -48,7 +66,9 @@ class Parser(argparse.ArgumentParser):
         return super().format_help()
 
     def add_argument(self, *names, **given):
-        """An argument; of an option that several commands share the meaning is the registry's, with its short form."""
+        """An argument; of an option that several commands share the meaning is the registry's, with
+        its short form.
+        """
         if len(names) == 1 and names[0].startswith("--"):
             option = names[0]
             given = registry.shared(option, given)
@@ -66,28 +86,48 @@ class Parser(argparse.ArgumentParser):
     def examples(self, *lines: str) -> None:
         """What the help ends with; the first of them is shown for an incomplete call."""
         self.likes = lines
-        verbs = "".join(f"  {self.prog} {name:<10} {verb.about}\n" for name, verb in self.verbs.items())
-        self.epilog = (f"and:\n{verbs}\n" if verbs else "") + "examples:\n" + "\n".join(f"  {line}" for line in lines)
+        verbs = "".join(
+            f"  {self.prog} {name:<10} {verb.about}\n" for name, verb in self.verbs.items()
+        )
+        self.epilog = (
+            (f"and:\n{verbs}\n" if verbs else "")
+            + "examples:\n"
+            + "\n".join(f"  {line}" for line in lines)
+        )
 
     def _print_message(self, message: str, file: Any = None) -> None:
-        """Help as it is printed; if it can't be, that is reported, which Python's own passes over."""
+        """Help as it is printed; if it can't be, that is reported, which Python's own
+        passes over.
+        """
         (file or sys.stderr).write(message)
 
-    def parse_intermixed_args(self, args: Sequence[str] | None = None, namespace: argparse.Namespace | None = None) -> argparse.Namespace:  # type: ignore[override]
-        """The call as it was typed. A wrong one is reported, with the call that was probably meant, and ends with status 2."""
-        self._given: set[argparse.Action] = set()
+    def parse_intermixed_args(
+        self, args: Sequence[str] | None = None, namespace: argparse.Namespace | None = None
+    ) -> argparse.Namespace:  # type: ignore[override]
+        """The call as it was typed. A wrong one is reported, with the call that was probably meant,
+        and ends with status 2.
+        """
+        self._given.clear()
         try:
             call, left = self.parse_known_intermixed_args(args, namespace)
-        except argparse.ArgumentError as error:  # whatever the methods below leave over: an option that takes no value was given one
+        except (
+            argparse.ArgumentError
+            # whatever the methods below leave over: an option that takes no value was given one
+        ) as error:
             if error.argument_name:
-                self.wrong(f"{error.argument_name.rpartition('/')[2]} takes no value", "leave out what follows the =")
+                self.wrong(
+                    f"{error.argument_name.rpartition('/')[2]} takes no value",
+                    "leave out what follows the =",
+                )
             self.error()
         if left:
             self._left_over(left[0])
         return call
 
     def _get_values(self, action: argparse.Action, arg_strings: list[str]) -> Any:
-        """What an option was given. Python's own takes --vary=-- for a mark that ends the options, and gives a list."""
+        """What an option was given. Python's own takes --vary=-- for a mark that ends the options,
+        and gives a list.
+        """
         if arg_strings:
             self._given.add(action)
         if action.option_strings and action.nargs is None and arg_strings == ["--"]:
@@ -102,7 +142,9 @@ class Parser(argparse.ArgumentParser):
         except Trouble as wrong:
             self.wrong(f"{_name(action)}: {wrong}", wrong.remedy)
         except ValueError:
-            self.wrong(f"{_name(action)}: “{arg_string}” is not a number", f"write {_name(action)} 4")
+            self.wrong(
+                f"{_name(action)}: “{arg_string}” is not a number", f"write {_name(action)} 4"
+            )
 
     def _match_argument(self, action: argparse.Action, arg_strings_pattern: str) -> int:
         """How many words an option takes of those that follow it."""
@@ -119,25 +161,56 @@ class Parser(argparse.ArgumentParser):
         takes = f"not a value of {name}" if name.startswith("-") else f"no {name}"
         listed = " or ".join(filter(None, (", ".join(choices[:-1]), *choices[-1:])))
         remedy = perhaps(str(value), choices, f"write {listed}" if choices else self._explained())
-        self.wrong(f"“{value}” is {takes}" + (f"; it takes {listed}" if choices and len(choices) < 5 and not remedy.startswith("write") else ""), remedy)
+        self.wrong(
+            f"“{value}” is {takes}"
+            + (
+                f"; it takes {listed}"
+                if choices and len(choices) < 5 and not remedy.startswith("write")
+                else ""
+            ),
+            remedy,
+        )
 
     def error(self, message: str = "") -> NoReturn:
         """What Python's own calls where arguments are missing."""
-        wrong = next((word for word in self.words if word.startswith("--") and len(word) > 2 and word.partition("=")[0] not in self._known()), "")
+        wrong = next(
+            (
+                word
+                for word in self.words
+                if word.startswith("--")
+                and len(word) > 2
+                and word.partition("=")[0] not in self._known()
+            ),
+            "",
+        )
         if wrong:  # what is missing may be missing since the option is wrong
             self._left_over(wrong.partition("=")[0])
-        missing = [_name(one) for one in self._actions if one.required and one.nargs not in ("*", "?", argparse.SUPPRESS) and one not in self._given]
-        self.wrong(f"{' and '.join(missing)} {'is' if len(missing) == 1 else 'are'} missing", self._like())
+        missing = [
+            _name(one)
+            for one in self._actions
+            if one.required
+            and one.nargs not in ("*", "?", argparse.SUPPRESS)
+            and one not in self._given
+        ]
+        self.wrong(
+            f"{' and '.join(missing)} {'is' if len(missing) == 1 else 'are'} missing", self._like()
+        )
 
     def _left_over(self, word: str) -> NoReturn:
         """A word that nothing takes. Ends the call."""
         option = re.match(r"--[\w-]+", word)
         if option:
             new, known = registry.FORMER.get(option[0], ""), self._known()
-            remedy = f"it is now {new}" if new in known else perhaps(option[0], known, f"`{self.prog} --help` lists them")
+            remedy = (
+                f"it is now {new}"
+                if new in known
+                else perhaps(option[0], known, f"`{self.prog} --help` lists them")
+            )
             self.wrong(f"unknown option {option[0]}", remedy)
         if self.verbs and self.words:
-            self.wrong(*_without_verb(self.prog.removeprefix("syntagma "), self.words[0], self.verbs))
+            self.wrong(
+                *_without_verb(self.prog.removeprefix("syntagma "), self.words[0], self.verbs)
+            )
         self.wrong(f"“{word}” is one word too many", self._like())
 
     def wrong(self, message: str, remedy: str) -> NoReturn:
@@ -148,7 +221,12 @@ class Parser(argparse.ArgumentParser):
         raise SystemExit(2)
 
     def _known(self) -> list[str]:
-        return [option for action in self._actions for option in action.option_strings if option.startswith("--")]
+        return [
+            option
+            for action in self._actions
+            for option in action.option_strings
+            if option.startswith("--")
+        ]
 
     def _like(self) -> str:
         return f"for instance: {self.likes[0]}" if self.likes else self._explained()
@@ -160,16 +238,25 @@ class Parser(argparse.ArgumentParser):
 def _name(action: argparse.Action) -> str:
     """How a message calls an argument: an option by its long name."""
     metavar = action.metavar[0] if isinstance(action.metavar, tuple) else action.metavar
-    return action.option_strings[-1] if action.option_strings else (metavar or action.dest).rpartition("/")[2]
+    return (
+        action.option_strings[-1]
+        if action.option_strings
+        else (metavar or action.dest).rpartition("/")[2]
+    )
 
 
 def _without_verb(noun: str, word: str, verbs: Mapping[str, Verb]) -> tuple[str, str]:
     """The message and the remedy where a noun is followed by a word that is not a verb of it."""
-    return f"{noun} has no verb “{word}”", f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them"
+    return (
+        f"{noun} has no verb “{word}”",
+        f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them",
+    )
 
 
 def no_verb(noun: str, words: Sequence[str], verbs: Mapping[str, Verb]) -> NoReturn:
-    """A noun was followed by a word that is not a verb of it, and nothing else that it takes. Raises Trouble."""
+    """A noun was followed by a word that is not a verb of it, and nothing else that it takes.
+    Raises Trouble.
+    """
     raise Trouble(*_without_verb(noun, words[0], verbs), 2)
 
 
@@ -178,22 +265,39 @@ _meant: list[Callable[[Sequence[str]], str]] = [lambda words: ""]
 
 
 def calls_are_mended_by(meant: Callable[[Sequence[str]], str]) -> None:
-    """Say what finds the call that was probably meant by the words of a wrong one ("" if it can't)."""
+    """Say what finds the call that was probably meant by the words of a wrong one ("" if it
+    can't).
+    """
     _meant[:] = [meant]
 
 
 def answer(message: str, remedy: str) -> str:
-    """The remedy with the whole call that was probably meant, as far as that can be determined. What the program says a word should be (did you mean “poster”?) comes before what the call looks like."""
+    """The remedy with the whole call that was probably meant, as far as that can be determined.
+    What the program says a word should be (did you mean “poster”?) comes before what the call looks
+    like.
+    """
     near = re.fullmatch(r"did you mean “([^”]+)”\?", remedy)
     for wrong in re.findall(r"“([^”]+)”", message) if near else ():
-        if wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong):  # a file, or several, is not a name that is misspelt
-            return f"{remedy} {' '.join(map(quote, ['syntagma', *(near[1] if word == wrong else word for word in CALLED)]))}"
+        if (
+            wrong in CALLED and near and not re.search(r"\.[a-z]{2,5}$|[;,]", wrong)
+        ):  # a file, or several, is not a name that is misspelt
+            return (
+                f"{remedy}"
+                f" {' '.join(map(quote, ['syntagma', *(near[1] if word == wrong else word for word in CALLED)]))}"  # noqa: E501
+            )
     call = _meant[0](CALLED)
     if not call or sorted(split(call)[1:]) == sorted(CALLED):
         return remedy  # the same words again are no help
     if near and near[1] in call:
         return f"{remedy} {call}"
-    told = "" if not remedy or remedy.startswith(("did you mean", "for instance", "`syntagma", "write the slot", "the verbs are")) else f"{remedy}\n  "
+    told = (
+        ""
+        if not remedy
+        or remedy.startswith(
+            ("did you mean", "for instance", "`syntagma", "write the slot", "the verbs are")
+        )
+        else f"{remedy}\n  "
+    )
     return f"{told}did you mean: {call}"
 
 
@@ -207,7 +311,9 @@ def fills(words: list[str]) -> dict[str, str]:
         if given.get(slot) == text:
             continue  # said again is said once
         if slot in given:
-            raise Trouble(f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2)
+            raise Trouble(
+                f"the slot “{slot}” is filled twice", f'for a list write {slot}="one; two"', 2
+            )
         if _several(text):
             raise Trouble(f"“{word}” fills more than one slot", "write each slot separately", 2)
         given[slot] = text
@@ -222,7 +328,10 @@ def _several(text: str) -> bool:
     from syntagma.cli.known import KnownNames
 
     known = KnownNames()
-    return text.startswith("=") or any(name in known.facets or any(name in known.slots(formula) for formula in known.formulas) for name in inner)
+    return text.startswith("=") or any(
+        name in known.facets or any(name in known.slots(formula) for formula in known.formulas)
+        for name in inner
+    )
 
 
 def within(name: str) -> Callable[[str], float]:
@@ -247,14 +356,21 @@ def part(word: str) -> tuple[int, int]:
     """Read 3/16, the third of sixteen. Raises Trouble."""
     match = re.fullmatch(r"(\d+)/(\d+)", word)
     if not match or not 1 <= int(match[1]) <= int(match[2]):
-        raise Trouble(f"“{word}” is not a part of the family", "write --part 3/16, from 1/16 to 16/16", 2)
+        raise Trouble(
+            f"“{word}” is not a part of the family", "write --part 3/16, from 1/16 to 16/16", 2
+        )
     return int(match[1]), int(match[2])
 
 
 def strengths(words: list[str]) -> tuple[int, list[str]]:
-    """Read the strengths of a cover: one for all axes (0 if none is given), those of groups as they are written. Raises Trouble."""
+    """Read the strengths of a cover: one for all axes (0 if none is given), those of groups as they
+    are written. Raises Trouble.
+    """
     plain = [word for word in words if ":" not in word]
-    found = [int(checked("strength", word, "--strength 3, or --strength 3:light+medium+lens")) for word in plain]
+    found = [
+        int(checked("strength", word, "--strength 3, or --strength 3:light+medium+lens"))
+        for word in plain
+    ]
     return found[-1] if found else 0, [word for word in words if ":" in word]
 
 

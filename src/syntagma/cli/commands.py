@@ -1,4 +1,6 @@
-"""The commands: what they are for, where their modules lie, what they were called; and the parser of a call."""
+"""The commands: what they are for, where their modules lie, what they were called; and the parser
+of a call.
+"""
 
 from importlib import import_module
 
@@ -54,12 +56,44 @@ COMMANDS = {
     "start": "start a workspace of your own",
 }
 OLD = {  # what commands were called
-    "facets": "term", "terms": "term", "formulas": "formula", "learn": "formula learn", "mounts": "look", "mount": "look", "themes": "theme", "models": "model", "fill": "compose --ask",
-    "recast": "rewrite", "condense": "shorten", "fit": "shorten", "near": "duplicates", "see": "read", "board": "film prompts", "keep": "library add", "kept": "library", "gallery": "library page",
-    "term add": "term new", "service bind": "service add", "service unbind": "service remove", "service list": "service", "sheet take": "sheet import", "sheet strike": "sheet remove", "sheet open": "sheet restore",
-    "sheet list": "sheet", "kept mark": "library rate", "kept drop": "library remove", "kept restore": "library restore", "kept label": "library label", "kept unlabel": "library unlabel", "kept note": "library note",
-    "kept money": "library money", "kept backup": "library backup", "board new": "film new", "board check": "film check", "pack take": "pack import",
-}  # fmt: skip
+    "facets": "term",
+    "terms": "term",
+    "formulas": "formula",
+    "learn": "formula learn",
+    "mounts": "look",
+    "mount": "look",
+    "themes": "theme",
+    "models": "model",
+    "fill": "compose --ask",
+    "recast": "rewrite",
+    "condense": "shorten",
+    "fit": "shorten",
+    "near": "duplicates",
+    "see": "read",
+    "board": "film prompts",
+    "keep": "library add",
+    "kept": "library",
+    "gallery": "library page",
+    "term add": "term new",
+    "service bind": "service add",
+    "service unbind": "service remove",
+    "service list": "service",
+    "sheet take": "sheet import",
+    "sheet strike": "sheet remove",
+    "sheet open": "sheet restore",
+    "sheet list": "sheet",
+    "kept mark": "library rate",
+    "kept drop": "library remove",
+    "kept restore": "library restore",
+    "kept label": "library label",
+    "kept unlabel": "library unlabel",
+    "kept note": "library note",
+    "kept money": "library money",
+    "kept backup": "library backup",
+    "board new": "film new",
+    "board check": "film check",
+    "pack take": "pack import",
+}
 
 
 def module_of(name: str):
@@ -69,14 +103,20 @@ def module_of(name: str):
 
 
 def parser_of(name: str, argv: list[str]):
-    """The parser of a call, what runs it, and the words that are left: of a verb of the command if one is named, else of the command by itself."""
+    """The parser of a call, what runs it, and the words that are left: of a verb of the command if
+    one is named, else of the command by itself.
+    """
     from syntagma.cli.args import Parser
 
     command = module_of(name)
     verbs = getattr(command, "VERBS", {})
     if argv and argv[0] in verbs:
         verb = verbs[argv[0]]
-        parser, run, argv = Parser(f"{name} {argv[0]}", verb.about, words=argv[1:], beside=verbs), verb.run, argv[1:]
+        parser, run, argv = (
+            Parser(f"{name} {argv[0]}", verb.about, words=argv[1:], beside=verbs),
+            verb.run,
+            argv[1:],
+        )
         verb.arguments(parser)
     else:
         parser, run = Parser(name, COMMANDS[name], verbs, argv), command.run
@@ -86,5 +126,13 @@ def parser_of(name: str, argv: list[str]):
 
 def printed_by() -> dict[str, tuple[str, ...]]:
     """Each command or verb that has --json, with the shapes of what it may print."""
-    calls = [[name, *verb] for name in COMMANDS for verb in ([], *([verb] for verb in getattr(module_of(name), "VERBS", {})))]
-    return {" ".join(call): shapes for call in calls if (shapes := parser_of(call[0], call[1:])[0].shapes)}
+    calls = [
+        [name, *verb]
+        for name in COMMANDS
+        for verb in ([], *([verb] for verb in getattr(module_of(name), "VERBS", {})))
+    ]
+    return {
+        " ".join(call): shapes
+        for call in calls
+        if (shapes := parser_of(call[0], call[1:])[0].shapes)
+    }

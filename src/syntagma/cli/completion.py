@@ -1,13 +1,15 @@
-"""Completion in the shell: commands, formulas, models, facets, slots, and the terms that a slot takes.
+"""Completion in the shell: commands, formulas, models, facets, slots, and the terms that a slot
+takes.
 
-Asked for by argcomplete (docs/reference/vocabulary.md says how to switch it on); the program does nothing else in such a call.
+Asked for by argcomplete (docs/reference/vocabulary.md says how to switch it on); the program does
+nothing else in such a call.
 """
 
 import argparse
 import os
 from collections.abc import Mapping
 from types import ModuleType
-from typing import Any
+from typing import Any, NoReturn
 
 from syntagma.cli.args import Parser
 from syntagma.core.diagnostics import Refused, Trouble
@@ -15,7 +17,10 @@ from syntagma.core.formula import Formula
 
 
 class _Command(Parser):
-    """A command's parser as a branch of the whole."""
+    """A command's parser as a branch of the whole; nothing is said of a call that is unfinished."""
+
+    def wrong(self, message: str, remedy: str) -> NoReturn:
+        raise SystemExit(2)
 
     def __init__(self, prog: str, **rest: object):
         super().__init__(prog.split()[-1], "")
@@ -31,7 +36,10 @@ def complete(commands: Mapping[str, ModuleType]) -> None:
     for name, command in commands.items():
         parser, verbs = branches.add_parser(name), getattr(command, "VERBS", {})
         if typed[:1] == [name] and len(typed) > 1 and typed[1] in verbs:
-            parser, own = parser.add_subparsers(dest="verb", parser_class=_Command).add_parser(typed[1]), f"{name} {typed[1]}"
+            parser, own = (
+                parser.add_subparsers(dest="verb", parser_class=_Command).add_parser(typed[1]),
+                f"{name} {typed[1]}",
+            )
             verbs[typed[1]].arguments(parser)
             verbs = {}
         else:
@@ -50,7 +58,10 @@ def _with_verbs(verbs: Any, completer: Any):
     """Completes the verbs of a noun, and what its first word may be besides."""
 
     def complete(prefix: str, **rest: object) -> list[str]:
-        return [*(verb for verb in verbs if verb.startswith(prefix)), *(completer(prefix, **rest) if completer else ())]
+        return [
+            *(verb for verb in verbs if verb.startswith(prefix)),
+            *(completer(prefix, **rest) if completer else ()),
+        ]
 
     return complete
 
@@ -69,7 +80,10 @@ def _listed(room: str):
     """Completes the last name of A,B from a room of the world."""
 
     def complete(prefix: str, **_: object) -> list[str]:
-        before, comma = prefix[: prefix.rfind(",") + 1].removesuffix(","), "," if "," in prefix else ""
+        before, comma = (
+            prefix[: prefix.rfind(",") + 1].removesuffix(","),
+            ("," if "," in prefix else ""),
+        )
         return [before + comma + name for name in getattr(_workspace(), room)()]
 
     return complete

@@ -1,8 +1,11 @@
-"""help NAME: the pages of the documentation, as they are installed with the program. A task or a page of reference is called by its file's name."""
+"""help NAME: the pages of the documentation, as they are installed with the program. A task or a
+page of reference is called by its file's name.
+"""
 
 from pathlib import Path
 
-# ──── help words: what the words of the program mean, one line each. docs/reference/glossary.md is made of it.
+# ──── help words: what the words of the program mean, one line each. docs/reference/glossary.md is
+# made of it.
 
 
 WORDS = {
@@ -47,22 +50,37 @@ def glossary() -> str:
     width = max(map(len, WORDS))
     return "\n".join(f"  {word:<{width}}  {meaning}" for word, meaning in WORDS.items())
 
-# ──── help NAME: the pages of the documentation, as they are installed with the program. A task or a page of reference is called by its file's name.
+
+# ──── help NAME: the pages of the documentation, as they are installed with the program. A task or
+# a page of reference is called by its file's name.
 
 
-PACKAGE = Path(__file__).parents[2]
-ROOMS = ("tasks", "reference")  # the pages that messages point to; the others are on the shelf of the developers
+PACKAGE = Path(__file__).parents[1]
+ROOMS = (
+    "tasks",
+    "reference",
+)  # the pages that messages point to; the others are on the shelf of the developers
 
 
 def pages() -> dict[str, Path]:
-    """The pages by name, tasks first. They lie in the package, or beside it where it runs out of its own repository."""
-    root = next((folder for folder in (PACKAGE / "docs", PACKAGE.parents[1] / "docs") if folder.is_dir()), None)
-    return {path.stem: path for room in ROOMS if root for path in sorted((root / room).glob("*.md"))}
+    """The pages by name, tasks first. They lie in the package, or beside it where it runs out of
+    its own repository.
+    """
+    root = next(
+        (folder for folder in (PACKAGE / "docs", PACKAGE.parents[1] / "docs") if folder.is_dir()),
+        None,
+    )
+    return {
+        path.stem: path for room in ROOMS if root for path in sorted((root / room).glob("*.md"))
+    }
 
 
 def titles() -> dict[str, str]:
     """What each page is about: its first heading."""
-    return {name: path.read_text("utf-8").partition("\n")[0].removeprefix("# ") for name, path in pages().items()}
+    return {
+        name: path.read_text("utf-8").partition("\n")[0].removeprefix("# ")
+        for name, path in pages().items()
+    }
 
 
 def show(name: str) -> bool:

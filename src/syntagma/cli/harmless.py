@@ -1,4 +1,6 @@
-"""Text as a terminal may have it: what it would obey, or what would turn the order of letters round, is shown as a picture."""
+"""Text as a terminal may have it: what it would obey, or what would turn the order of letters
+round, is shown as a picture.
+"""
 
 import re
 
@@ -8,7 +10,9 @@ _OBEYED = regex("[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\u
 
 
 def shown(text: str) -> str:
-    """Text without what a terminal would obey: control characters as their pictures (␛), line ends and tabs as they are."""
+    """Text without what a terminal would obey: control characters as their pictures (␛), line ends
+    and tabs as they are.
+    """
     return _OBEYED.sub(_picture, text)
 
 

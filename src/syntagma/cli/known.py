@@ -10,11 +10,18 @@ from syntagma.core.diagnostics import nearest
 from syntagma.core.english.word_lists import NUMBERS as SMALL
 from syntagma.core.vocabulary import facets
 
-NUMBERS = {word: str(n) for n, word in enumerate(SMALL)} | {"a": "1", "dozen": "12", "twenty": "20", "hundred": "100"}
+NUMBERS = {word: str(n) for n, word in enumerate(SMALL)} | {
+    "a": "1",
+    "dozen": "12",
+    "twenty": "20",
+    "hundred": "100",
+}
 
 
 def like(word: str, names: Iterable[str]) -> str:
-    """The name that a word means: the same but for case, hyphens, the plural or an ending; one that begins with it or has it as a part; else the nearest. "" for none."""
+    """The name that a word means: the same but for case, hyphens, the plural or an ending; one that
+    begins with it or has it as a part; else the nearest. "" for none.
+    """
     names = list(names)
     plain = {_plain(name): name for name in reversed(names)}
     for said in (word, word.removesuffix("s"), word.partition(".")[0]):
@@ -56,15 +63,29 @@ class KnownNames:
 
     def slots(self, formula: str) -> list[str]:
         """The slots of a formula by name; none of one that can't be read."""
-        return [rule.name for rule in self.workspace.formula(formula)[0].slots] if formula in self.workspace.formulas() else []
+        return (
+            [rule.name for rule in self.workspace.formula(formula)[0].slots]
+            if formula in self.workspace.formulas()
+            else []
+        )
 
     def slot(self, word: str, formula: str, near: bool = True) -> str:
-        """The slot of a formula that a word names: by its own name or its facet's, or nearly; "" for none."""
+        """The slot of a formula that a word names: by its own name or its facet's, or nearly; ""
+        for none.
+        """
         if formula not in self.workspace.formulas():
             return ""
         rules = self.workspace.formula(formula)[0].slots
         labelled = facets.facet_of_label(word.lower())
-        exact = next((rule.name for rule in rules if _plain(word) in (_plain(rule.name), _plain(rule.facet)) or (rule.facet and rule.facet == labelled)), "")
+        exact = next(
+            (
+                rule.name
+                for rule in rules
+                if _plain(word) in (_plain(rule.name), _plain(rule.facet))
+                or (rule.facet and rule.facet == labelled)
+            ),
+            "",
+        )
         return exact or (like(word, [rule.name for rule in rules]) if near else "")
 
     @cached_property
@@ -94,12 +115,18 @@ class KnownNames:
         return list(found if found is not None else getattr(self.workspace, what)())
 
     def file(self, word: str, endings: Sequence[str] = ()) -> str:
-        """The file that a word means: itself if it is there, else the nearest in its folder. "" for none."""
+        """The file that a word means: itself if it is there, else the nearest in its folder. "" for
+        none.
+        """
         path = Path(word)
         if path.is_file() or word == "-":
             return word
         try:
-            there = [name for name in os.listdir(path.parent) if not endings or name.lower().endswith(tuple(endings))]
+            there = [
+                name
+                for name in os.listdir(path.parent)
+                if not endings or name.lower().endswith(tuple(endings))
+            ]
         except OSError:
             return ""
         begun = [name for name in there if name.rpartition(".")[0] == path.name]

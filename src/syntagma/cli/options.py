@@ -1,4 +1,6 @@
-"""The options that ask for more than fills: picks, themes, looks, detail, parameters, references, weight. They are the same on every command that writes prompts."""
+"""The options that ask for more than fills: picks, themes, looks, detail, parameters, references,
+weight. They are the same on every command that writes prompts.
+"""
 
 from argparse import Namespace
 
@@ -9,7 +11,9 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--theme")
     parser.add_argument("--look")
     parser.add_argument(
-        "--detail", metavar="HOW", help="how much is filled: bare, usual or rich (open slots are picked; default: usual)"
+        "--detail",
+        metavar="HOW",
+        help="how much is filled: bare, usual or rich (open slots are picked; default: usual)",
     )
     parser.add_argument("--mine", action="store_true")
     parser.add_argument("--draw", type=args.within("draw"))
@@ -18,7 +22,12 @@ def arguments(parser: args.Parser) -> None:
 
 def plain_argument(parser: args.Parser) -> None:
     parser.add_argument(
-        "--plain-csv", action="store_true", help="write .csv cells unchanged, for programs (by default a ' protects cells that a spreadsheet would run)"
+        "--plain-csv",
+        action="store_true",
+        help=(
+            "write .csv cells unchanged, for programs (by default a ' protects cells that a"
+            " spreadsheet would run)"
+        ),
     )
 
 
@@ -26,9 +35,15 @@ def manner_arguments(parser: args.Parser) -> None:
     """Parameters, references and weights."""
     parser.add_argument("--parameter", action="append", default=[])
     parser.add_argument(
-        "--reference", metavar="ROLE=WHAT", action="append", default=[],
-        help="a picture, an address or a handle: style=print.png, with its strength style=print.png*0.6",
-    )  # fmt: skip
+        "--reference",
+        metavar="ROLE=WHAT",
+        action="append",
+        default=[],
+        help=(
+            "a picture, an address or a handle: style=print.png, with its strength"
+            " style=print.png*0.6"
+        ),
+    )
     parser.add_argument("--stress", action="append", default=[])
 
 
@@ -38,7 +53,9 @@ def form_argument(parser: args.Parser) -> None:
 
 
 def as_form(call: Namespace) -> None:
-    """Write in the form that is asked for, as for a model of that name. Raises Trouble if a model is named, too."""
+    """Write in the form that is asked for, as for a model of that name. Raises Trouble if a model
+    is named, too.
+    """
     from syntagma.core.diagnostics import Trouble
 
     if call.form and call.model:
@@ -58,4 +75,9 @@ def taste(call: Namespace):
     """How picks are made, as the call says."""
     from syntagma.app.composing.asked import Taste
 
-    return Taste(args.listed(call.theme), call.detail or "usual", 1 if call.draw is None else call.draw, call.mine)
+    return Taste(
+        args.listed(call.theme),
+        call.detail or "usual",
+        1 if call.draw is None else call.draw,
+        call.mine,
+    )

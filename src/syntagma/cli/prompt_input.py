@@ -1,5 +1,6 @@
-"""What commands on finished prompts begin with: the prompts, on the call, in a file or on a pipe. Each is worked on by itself: one that
-can't be read, or that a command can't do, is reported with its line, and the others go on.
+"""What commands on finished prompts begin with: the prompts, on the call, in a file or on a pipe.
+Each is worked on by itself: one that can't be read, or that a command can't do, is reported with
+its line, and the others go on.
 """
 
 from __future__ import annotations
@@ -48,14 +49,35 @@ def go_on(command: str, number: str, words: list[str]) -> int:
         kept = library.get(numbers_of([number])[0])
     given = {slot: joined(fill) for slot, fill in (kept.record.fills or {}).items()}
     own = {word.partition("=")[0] for word in words if "=" in word and not word.startswith("-")}
-    varied = {part for flag, word in pairwise(words) if flag == "--vary" for part in word.partition("=")[0].partition(":")[0].split("+")}
-    model = ["--model", kept.model] if kept.model and "--model" not in words and not any(word.startswith("--model=") for word in words) else []
+    varied = {
+        part
+        for flag, word in pairwise(words)
+        if flag == "--vary"
+        for part in word.partition("=")[0].partition(":")[0].split("+")
+    }
+    model = (
+        ["--model", kept.model]
+        if kept.model
+        and "--model" not in words
+        and not any(word.startswith("--model=") for word in words)
+        else []
+    )
     if kept.record.get("edited"):
         terminal.note("its words were changed by hand, and those changes will not carry over")
     if kept.formula and given and not kept.record.says_more:
-        looks = ["--look", ",".join(kept.record["looks"])] if isinstance(kept.record.get("looks"), list) and "--look" not in words else []
+        looks = (
+            ["--look", ",".join(kept.record["looks"])]
+            if isinstance(kept.record.get("looks"), list) and "--look" not in words
+            else []
+        )
         taken = varied if command == "expand" else set()
-        argv = [kept.formula, *(f"{slot}={fill}" for slot, fill in given.items() if slot not in own | taken), *words, *looks, *model]
+        argv = [
+            kept.formula,
+            *(f"{slot}={fill}" for slot, fill in given.items() if slot not in own | taken),
+            *words,
+            *looks,
+            *model,
+        ]
     elif command == "expand":
         argv = ["--text", kept.text, *words, *model]
     else:
@@ -63,15 +85,23 @@ def go_on(command: str, number: str, words: list[str]) -> int:
     terminal.note(f"syntagma {command} {' '.join(map(quote, argv))}")
     return hand_over(command, argv)
 
-# ──── What commands on finished prompts begin with: the prompts, on the call, in a file or on a pipe. Each is worked on by itself: one that can't be read, or that a command can't do, is reported with its line, and the others go on.
+
+# ──── What commands on finished prompts begin with: the prompts, on the call, in a file or on a
+# pipe. Each is worked on by itself: one that can't be read, or that a command can't do, is reported
+# with its line, and the others go on.
 
 
 def arguments(parser: args.Parser, shape: str) -> None:
-    """The prompts, and what is said of them: which column holds them, how they are printed, and the shape of that as JSON."""
+    """The prompts, and what is said of them: which column holds them, how they are printed, and the
+    shape of that as JSON.
+    """
     parser.add_argument(
         "prompt",
         metavar="PROMPT",
-        help="a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for standard input",
+        help=(
+            "a prompt in quotes, a file of prompts (.txt .csv .xlsx .json .jsonl), or - for"
+            " standard input"
+        ),
     )
     parser.add_argument("--column", default="")
     parser.json(shape)
@@ -87,14 +117,20 @@ def text_of(file: str, what: str) -> str:
 
 
 class CallPrompts:
-    """The prompts of a call, as they come. `several`: more than one was given; `status` is the exit status when all are done."""
+    """The prompts of a call, as they come. `several`: more than one was given; `status` is the exit
+    status when all are done.
+    """
 
     def __init__(self, sources: Iterator, name: str, typed: bool = False):
         first = next(sources, None)
         if first is None:
             from syntagma.core.diagnostics import Trouble
 
-            raise Trouble(f"{name} has no prompts", "it needs one prompt per line, or records with a “text”", 2)
+            raise Trouble(
+                f"{name} has no prompts",
+                "it needs one prompt per line, or records with a “text”",
+                2,
+            )
         second = next(sources, None)
         self.name, self.typed, self.several = name, typed, second is not None
         self._sources = chain(filter(None, (first, second)), sources)
@@ -106,23 +142,39 @@ class CallPrompts:
         """Those that a call names in its PROMPT. Raises Trouble if there is none."""
         from syntagma.app.existing.reading import names_file, sources_of
 
-        name, typed = ("standard input", False) if call.prompt == "-" else (call.prompt, not names_file(call.prompt))
+        name, typed = (
+            ("standard input", False)
+            if call.prompt == "-"
+            else (call.prompt, not names_file(call.prompt))
+        )
         return cls(iter(sources_of(call.prompt, call.column, sys.stdin.buffer)), name, typed)
 
     @classmethod
     def with_records(cls, call: Namespace) -> CallPrompts:
-        """Those that a call names in its PROMPT, each with the record that it stood in. Raises Trouble if there is none."""
+        """Those that a call names in its PROMPT, each with the record that it stood in. Raises
+        Trouble if there is none.
+        """
         from syntagma.app.existing.prompt_files import Source
         from syntagma.app.existing.reading import names_file
         from syntagma.core.records import Record
 
         if call.prompt == "-" or names_file(call.prompt):
             return cls.in_file(call.prompt)
-        return cls(iter([Source(1, call.prompt, record=Record({"text": call.prompt}))] if call.prompt.strip() else []), "it", True)
+        return cls(
+            iter(
+                [Source(1, call.prompt, record=Record({"text": call.prompt}))]
+                if call.prompt.strip()
+                else []
+            ),
+            "it",
+            True,
+        )
 
     @classmethod
     def in_file(cls, file: str) -> CallPrompts:
-        """Those of a file of finished prompts, or of standard input if it is -. Raises Trouble if there is none."""
+        """Those of a file of finished prompts, or of standard input if it is -. Raises Trouble if
+        there is none.
+        """
         from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe
 
         if file == "-":
@@ -149,8 +201,9 @@ class CallPrompts:
 
     @contextmanager
     def alone(self, source: Source) -> Iterator[None]:
-        """Work on one of several; report what can't be done with its line. Where one prompt alone was given the reason is the
-        command's own."""
+        """Work on one of several; report what can't be done with its line. Where one prompt alone
+        was given the reason is the command's own.
+        """
         from syntagma.core.diagnostics import Refused, Trouble
         from syntagma.core.drafting.fills import BadFills
         from syntagma.core.fitting import TooLong
@@ -183,7 +236,9 @@ class CallPrompts:
             terminal.defect(error)
 
     def place(self, source: Source) -> dict[str, object]:
-        """Where a prompt was read, as JSON has it: its file and line; nothing of one that was typed."""
+        """Where a prompt was read, as JSON has it: its file and line; nothing of one that was
+        typed.
+        """
         return {} if self.typed else {"source": self.name, "line": source.line}
 
     def _told(self, source: Source) -> None:
@@ -198,5 +253,7 @@ class CallPrompts:
     def close(self) -> int:
         """Say how many of how many came where not all did; return the exit status."""
         if self.unread or self.failed:
-            terminal.say(f"{self.good:,} of {self.good + self.unread + self.failed:,} prompts worked")
+            terminal.say(
+                f"{self.good:,} of {self.good + self.unread + self.failed:,} prompts worked"
+            )
         return self.status

@@ -1,5 +1,7 @@
-"""How things look in a terminal: every text, table, colour and progress bar. Plain when piped, or with NO_COLOR. Nothing else in the
-program writes to the terminal, and nothing that a terminal would obey goes through here."""
+"""How things look in a terminal: every text, table, colour and progress bar. Plain when piped, or
+with NO_COLOR. Nothing else in the program writes to the terminal, and nothing that a terminal would
+obey goes through here.
+"""
 
 from __future__ import annotations
 
@@ -19,13 +21,28 @@ if TYPE_CHECKING:
     from syntagma.core.fitting import Bit
 
 NUMERIC = ("terms", "slots")  # columns of numbers are aligned to the right
-NAME, CHANGED, QUIET, WRONG = "name", "changed", "quiet", "wrong"  # what is named, differs, matters less, is wrong
-# Each ink if there are 256 colours or more, and if there are 16. The first are of middle lightness, for light and for dark windows: against
-# white and against black each has a contrast of at least 3.8 (WCAG). The 16 are what a person's own terminal makes of them.
+NAME, CHANGED, QUIET, WRONG = (
+    "name",
+    "changed",
+    "quiet",
+    "wrong",
+)  # what is named, differs, matters less, is wrong
+# Each ink if there are 256 colours or more, and if there are 16. The first are of middle lightness,
+# for light and for dark windows: against
+# white and against black each has a contrast of at least 3.8 (WCAG). The 16 are what a person's own
+# terminal makes of them.
 INKS = {
-    NAME: ("color(30)", "cyan"), CHANGED: ("bold color(133)", "bold magenta"), QUIET: ("dim", "dim"), WRONG: ("bold color(160)", "bold red"),
-    "green": ("color(64)", "green"), "blue": ("color(62)", "bright_blue"), "violet": ("color(133)", "magenta"), "teal": ("color(30)", "cyan"), "ochre": ("color(130)", "yellow"), "crimson": ("color(161)", "red"),
-}  # fmt: skip
+    NAME: ("color(30)", "cyan"),
+    CHANGED: ("bold color(133)", "bold magenta"),
+    QUIET: ("dim", "dim"),
+    WRONG: ("bold color(160)", "bold red"),
+    "green": ("color(64)", "green"),
+    "blue": ("color(62)", "bright_blue"),
+    "violet": ("color(133)", "magenta"),
+    "teal": ("color(30)", "cyan"),
+    "ochre": ("color(130)", "yellow"),
+    "crimson": ("color(161)", "red"),
+}
 
 
 def on_terminal() -> bool:
@@ -53,12 +70,16 @@ def everything() -> bool:
 
 
 def remarks_seen() -> bool:
-    """Does a person see standard error, where remarks go? Nobody else needs them, unless they ask."""
+    """Does a person see standard error, where remarks go? Nobody else needs them, unless
+    they ask.
+    """
     return (sys.stderr.isatty() or _loud.verbose) and not _loud.quiet
 
 
 def console(error: bool = False):
-    """A rich console on standard output or standard error, as wide as the terminal (80 when there is none)."""
+    """A rich console on standard output or standard error, as wide as the terminal (80 when there
+    is none).
+    """
     from rich.console import Console, ConsoleOptions, ConsoleRenderable, RenderHook, RenderResult
     from rich.segment import Segment
     from rich.theme import Theme
@@ -74,11 +95,15 @@ def console(error: bool = False):
                 yield part if part.control else Segment(shown(part.text), part.style)
 
     class Hook(RenderHook):
-        def process_renderables(self, renderables: list[ConsoleRenderable]) -> list[ConsoleRenderable]:
+        def process_renderables(
+            self, renderables: list[ConsoleRenderable]
+        ) -> list[ConsoleRenderable]:
             return [Harmless(one) for one in renderables]
 
     class Piped(Console):
-        """A console whose reader may have seen enough: the call ends as any other does, and not as rich would end it."""
+        """A console whose reader may have seen enough: the call ends as any other does, and not as
+        rich would end it.
+        """
 
         def on_broken_pipe(self) -> None:
             raise BrokenPipeError
@@ -86,14 +111,20 @@ def console(error: bool = False):
     stream = sys.stderr if error else sys.stdout
     width = None if stream.isatty() or "COLUMNS" in os.environ else 80
     colours: Literal["auto"] | None = "auto" if _coloured(stream) else None
-    made = Piped(file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False)
-    made.push_theme(Theme({name: ink[made.color_system == "standard"] for name, ink in INKS.items()}))
+    made = Piped(
+        file=stream, width=width, color_system=colours, highlight=False, emoji=False, markup=False
+    )
+    made.push_theme(
+        Theme({name: ink[made.color_system == "standard"] for name, ink in INKS.items()})
+    )
     made.push_render_hook(Hook())
     return made
 
 
 def line(text: str = "", end: str = "\n") -> None:
-    """Text on standard output, for a program or a file as it is, byte for byte; for a terminal without what it would obey."""
+    """Text on standard output, for a program or a file as it is, byte for byte; for a terminal
+    without what it would obey.
+    """
     sys.stdout.write((shown(text) if sys.stdout.isatty() else text) + end)
     sys.stdout.flush()
 
@@ -116,16 +147,26 @@ def left_out(message: str) -> None:
 def defect(error: Exception) -> None:
     """Something went wrong that no person caused."""
     told = f"{type(error).__name__}: {error}".splitlines()[0][:200]
-    wrong(f"a bug in Syntagma ({told})", "run it again with SYNTAGMA_TRACE=1 to see where, and please report it")
+    wrong(
+        f"a bug in Syntagma ({told})",
+        "run it again with SYNTAGMA_TRACE=1 to see where, and please report it",
+    )
 
 
 MOST_MISTAKES = 60  # that are shown of one file
 
 
 def mistakes(found: Sequence, error: bool = True) -> None:
-    """Mistakes in a file, each with its place, a blank line between them; of very many the first."""
+    """Mistakes in a file, each with its place, a blank line between them; of very many the
+    first.
+    """
     shown_ = "\n\n".join(one.shown() for one in found[:MOST_MISTAKES])
-    say(shown_ + (f"\n\nand {len(found) - MOST_MISTAKES:,} more" if len(found) > MOST_MISTAKES else ""), error=error, needed=True)
+    say(
+        shown_
+        + (f"\n\nand {len(found) - MOST_MISTAKES:,} more" if len(found) > MOST_MISTAKES else ""),
+        error=error,
+        needed=True,
+    )
 
 
 def mistake(found: Any, error: bool = True) -> None:
@@ -133,34 +174,61 @@ def mistake(found: Any, error: bool = True) -> None:
     say(found.shown(), error=error, needed=True)
 
 
-def table(columns: Sequence[str], rows: Iterable[Sequence[object]], flexible: str = "", cut: bool = False, share: Sequence[str] = ()) -> None:
-    """Print a table; `flexible` names the column that gives way first where the width runs out: it wraps, or is `cut`; the columns that
-    `share` give way evenly. No word is ever broken: one that is longer than its column ends with …, and where not even that leaves room the rows are stacked."""
+def table(
+    columns: Sequence[str],
+    rows: Iterable[Sequence[object]],
+    flexible: str = "",
+    cut: bool = False,
+    share: Sequence[str] = (),
+) -> None:
+    """Print a table; `flexible` names the column that gives way first where the width runs out: it
+    wraps, or is `cut`; the columns that `share` give way evenly. No word is ever broken: one that
+    is longer than its column ends with …, and where not even that leaves room the rows are stacked.
+    """
     from rich.box import SIMPLE_HEAD
     from rich.table import Table
     from rich.text import Text
 
-    texts = [[cell if isinstance(cell, Text) else Text(shown(str(cell))) for cell in row] for row in rows]
-    kept = [i for i in range(len(columns)) if not i or not texts or any(row[i].plain.strip() for row in texts)]  # a column without anything in it takes no room
+    texts = [
+        [cell if isinstance(cell, Text) else Text(shown(str(cell))) for cell in row] for row in rows
+    ]
+    kept = [
+        i
+        for i in range(len(columns))
+        if not i or not texts or any(row[i].plain.strip() for row in texts)
+    ]  # a column without anything in it takes no room
     columns, texts = [columns[i] for i in kept], [[row[i] for i in kept] for row in texts]
     out = console()
-    widths = _widths(columns, [[cell.plain for cell in row] for row in texts], flexible, out.width, share)
+    widths = _widths(
+        columns, [[cell.plain for cell in row] for row in texts], flexible, out.width, share
+    )
     if not widths:
         _stacked(columns, texts, out)
         return
     grid = Table(box=SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
     for i, (name, width) in enumerate(zip(columns, widths, strict=True)):
         grid.add_column(
-            _fitting(Text(name), width), style=NAME if i == 0 else "", width=width, no_wrap=cut and name == flexible,
-            justify="right" if name in NUMERIC else "left", overflow="ellipsis",
-        )  # fmt: skip
+            _fitting(Text(name), width),
+            style=NAME if i == 0 else "",
+            width=width,
+            no_wrap=cut and name == flexible,
+            justify="right" if name in NUMERIC else "left",
+            overflow="ellipsis",
+        )
     for row in texts:
-        grid.add_row(*(_cut(cell, width) if cut and name == flexible else _fitting(cell, width) for name, cell, width in zip(columns, row, widths, strict=True)))
+        grid.add_row(
+            *(
+                _cut(cell, width) if cut and name == flexible else _fitting(cell, width)
+                for name, cell, width in zip(columns, row, widths, strict=True)
+            )
+        )
     out.print(grid)
 
 
 def _stacked(columns: Sequence[str], rows: Iterable[Sequence], out: Any) -> None:
-    """The rows of a table one below the other, for a terminal that is too narrow for its columns."""
+    """The rows of a table one below the other, for a terminal that is too narrow for its
+    columns.
+    """
     from rich.padding import Padding
     from rich.text import Text
 
@@ -195,14 +263,29 @@ def _cut(cell: Any, width: int):
 LONGEST_WORD = 24  # a column gives way to the length of its longest word, and at most to this
 
 
-def _widths(columns: Sequence[str], rows: Sequence[Sequence[str]], flexible: str, whole: int, share: Sequence[str] = ()) -> list[int]:
-    """How wide each column is: as wide as its cells. If that is too much, those that share give way evenly and the flexible one first, then the
-    widest, none further than its longest word; if that is not enough there are no widths, and the table is to be stacked."""
+def _widths(
+    columns: Sequence[str],
+    rows: Sequence[Sequence[str]],
+    flexible: str,
+    whole: int,
+    share: Sequence[str] = (),
+) -> list[int]:
+    """How wide each column is: as wide as its cells. If that is too much, those that share give way
+    evenly and the flexible one first, then the widest, none further than its longest word; if that
+    is not enough there are no widths, and the table is to be stacked.
+    """
     from rich.cells import cell_len
 
     cells = [[name, *(row[i] for row in rows)] for i, name in enumerate(columns)]
     widths = [max(map(cell_len, own)) for own in cells]
-    least = [min(width, LONGEST_WORD, max((cell_len(word) for cell in own for word in cell.split()), default=0)) for width, own in zip(widths, cells, strict=True)]
+    least = [
+        min(
+            width,
+            LONGEST_WORD,
+            max((cell_len(word) for cell in own for word in cell.split()), default=0),
+        )
+        for width, own in zip(widths, cells, strict=True)
+    ]
     if flexible in columns:
         at = list(columns).index(flexible)
         least[at] = min(widths[at], 20)
@@ -239,8 +322,9 @@ def page(text: str) -> None:
 
 
 def say(*parts: tuple[str, str] | str, error: bool = True, needed: bool = False) -> None:
-    """A line for a person, in parts of text or (text, style); to standard error unless told otherwise. Where a call is to be quiet, only what
-    is `needed` goes there."""
+    """A line for a person, in parts of text or (text, style); to standard error unless told
+    otherwise. Where a call is to be quiet, only what is `needed` goes there.
+    """
     if error and _loud.quiet and not needed:
         return
     stream = sys.stderr if error else sys.stdout
@@ -289,22 +373,34 @@ def _coloured(stream: Any) -> bool:
 
 
 def findings(found: Sequence[Finding], remarks: bool = True) -> None:
-    """Findings, one per line with its remedy below (the same remedy once, below the last), on standard error; remarks only where a person sees them."""
+    """Findings, one per line with its remedy below (the same remedy once, below the last), on
+    standard error; remarks only where a person sees them.
+    """
     seen = [finding for finding in found if finding.kind != REMARK or (remarks and remarks_seen())]
     for finding, following in zip_longest(seen, seen[1:]):
         style = WRONG if finding.kind == ERROR else CHANGED if finding.kind != REMARK else QUIET
         place = f"{finding.place}: " if finding.place else ""
         needed = finding.kind == ERROR
         say((finding.kind, style), f" {place}{finding.message}", needed=needed)
-        if finding.remedy and not (following and (following.kind, following.remedy) == (finding.kind, finding.remedy)):
+        if finding.remedy and not (
+            following and (following.kind, following.remedy) == (finding.kind, finding.remedy)
+        ):
             say((f"  {finding.remedy}", QUIET), needed=needed)
 
 
 def told(found: Sequence[Finding]) -> None:
-    """Findings below what they are about, on standard output: kind, message and remedy on a line."""
+    """Findings below what they are about, on standard output: kind, message and remedy on a
+    line.
+    """
     for finding in found:
         style = WRONG if finding.kind == ERROR else CHANGED
-        say("  ", (finding.kind, style), f" {finding.message}", (f"; {finding.remedy}", QUIET), error=False)
+        say(
+            "  ",
+            (finding.kind, style),
+            f" {finding.message}",
+            (f"; {finding.remedy}", QUIET),
+            error=False,
+        )
 
 
 def size(record: dict) -> str:
@@ -325,7 +421,9 @@ def price(record: dict) -> str:
 
 
 def marked(pieces: Sequence[TextPiece], changed: Sequence[str]):
-    """A prompt's text with what is in the `changed` slots marked: coloured, or between ‹ › without a colour."""
+    """A prompt's text with what is in the `changed` slots marked: coloured, or between ‹ › without
+    a colour.
+    """
     from rich.text import Text
 
     text = Text()
@@ -340,7 +438,9 @@ def marked(pieces: Sequence[TextPiece], changed: Sequence[str]):
 
 
 def lost(bits: Iterable[Bit], coloured: bool) -> None:
-    """A text on standard output with what was lost of it: faint and struck through, or between ‹- and -›."""
+    """A text on standard output with what was lost of it: faint and struck through, or between ‹-
+    and -›.
+    """
     if coloured and _coloured(sys.stdout):
         say(*((bit.text, "strike bright_black" if bit.lost else "") for bit in bits), error=False)
     else:
@@ -351,13 +451,24 @@ LONG_DIFFERENCE = 250_000  # words before times words after
 
 
 def difference(before: str, after: str) -> None:
-    """Two texts as one, what went struck through and what came marked; between ‹- -› and ‹+ +› without a colour."""
+    """Two texts as one, what went struck through and what came marked; between ‹- -› and ‹+ +›
+    without a colour.
+    """
     from difflib import SequenceMatcher
     from re import findall
 
     a, b = findall(r"\s+|[^\s]+", before), findall(r"\s+|[^\s]+", after)
     if len(a) * len(b) > LONG_DIFFERENCE:
-        say("  ", (f"{len(before):,} characters before, {len(after):,} after: too long to show word by word", QUIET))
+        say(
+            "  ",
+            (
+                (
+                    f"{len(before):,} characters before, {len(after):,} after: too long to show"
+                    " word by word"
+                ),
+                QUIET,
+            ),
+        )
         return
     coloured = _coloured(sys.stderr)
     parts: list = []
@@ -373,7 +484,9 @@ def difference(before: str, after: str) -> None:
 
 
 def member(number: int, what: str, written: Sequence[tuple[Any, str]]) -> None:
-    """One member of a family: its number and what it is, then for each model its prompt with a note below."""
+    """One member of a family: its number and what it is, then for each model its prompt with a note
+    below.
+    """
     from rich.padding import Padding
     from rich.text import Text
 
@@ -409,13 +522,25 @@ def formula_card(card: dict) -> None:
     if card.get("when"):
         say((card["when"], QUIET), error=False)
     line()
-    table(("phrase", "mark", "words"), [(p["label"], p["mark"], p["words"]) for p in card["phrases"]], "words")
+    table(
+        ("phrase", "mark", "words"),
+        [(p["label"], p["mark"], p["words"]) for p in card["phrases"]],
+        "words",
+    )
     if card["slots"]:
         line()
-        table(("slot", "takes", "note"), [(s["slot"], s["facet"], s["note"]) for s in card["slots"]], "note")
+        table(
+            ("slot", "takes", "note"),
+            [(s["slot"], s["facet"], s["note"]) for s in card["slots"]],
+            "note",
+        )
     if card.get("settles"):
         line()
-        say(("settles", QUIET), f"  {', '.join(card['settles'])}: picks leave these blank", error=False)
+        say(
+            ("settles", QUIET),
+            f"  {', '.join(card['settles'])}: picks leave these blank",
+            error=False,
+        )
     if card.get("parameters"):
         line()
         table(("parameter", "value"), list(card["parameters"].items()))
@@ -437,8 +562,12 @@ def model_card(card: dict) -> None:
 
 
 def design_table(axes: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-    """Prompts by axes: each column as wide as it needs, or its share of the width, cut with an ellipsis."""
-    widths = [max(len(name) for name in (axis, *(row[i] for row in rows))) for i, axis in enumerate(axes)]
+    """Prompts by axes: each column as wide as it needs, or its share of the width, cut with an
+    ellipsis.
+    """
+    widths = [
+        max(len(name) for name in (axis, *(row[i] for row in rows))) for i, axis in enumerate(axes)
+    ]
     number = len(str(len(rows)))
     room = console().width - number - 3 * len(axes)
     share = max(6, room // max(1, len(axes)))
@@ -447,7 +576,11 @@ def design_table(axes: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
     for i in wide:
         widths[i] = min(widths[i], share + spare // len(wide))
     cells = [
-        [cell if len(cell) <= w else cell[: w - 1] + "…" for cell, w in zip(row, widths, strict=True)] for row in (axes, *rows)
+        [
+            cell if len(cell) <= w else cell[: w - 1] + "…"
+            for cell, w in zip(row, widths, strict=True)
+        ]
+        for row in (axes, *rows)
     ]
     table(("#", *cells[0]), [(n, *row) for n, row in enumerate(cells[1:], 1)])
 
@@ -456,13 +589,18 @@ def report(found: Any) -> None:
     """A family looked over: how many of how many, balance, pairs, distances, lengths, cost."""
     from syntagma.core.models.prices import in_all
 
-    what = {2: "pairs", 3: "triples"}.get(found.strength, f"sets of {found.strength}") + (", and groups," if found.grouped else "")
+    what = {2: "pairs", 3: "triples"}.get(found.strength, f"sets of {found.strength}") + (
+        ", and groups," if found.grouped else ""
+    )
     say(f"{len(found.rows):,} members; the full design has {found.full:,}", error=False)
     say(f"{what} of choices: {found.covered:,} of {found.possible:,} possible ones", error=False)
     if found.impossible:
         say(
             (
-                f"{len(found.impossible):,} are not: {'; '.join(found.impossible[:5])}{' …' if len(found.impossible) > 5 else ''}",
+                (
+                    f"{len(found.impossible):,} are not:"
+                    f" {'; '.join(found.impossible[:5])}{' …' if len(found.impossible) > 5 else ''}"
+                ),
                 QUIET,
             ),
             error=False,
@@ -471,9 +609,15 @@ def report(found: Any) -> None:
         say(f"D-efficiency {found.efficiency:.1%}", error=False)
     if found.distances:
         nearest = min(found.distances)
-        say(f"two members differ in {nearest} to {max(found.distances)} of {len(found.axes)} axes", error=False)
+        say(
+            f"two members differ in {nearest} to {max(found.distances)} of {len(found.axes)} axes",
+            error=False,
+        )
     line()
-    rows = [(axis, ", ".join(f"{name} {count}" for name, count in levels)) for axis, levels in found.balance()]
+    rows = [
+        (axis, ", ".join(f"{name} {count}" for name, count in levels))
+        for axis, levels in found.balance()
+    ]
     table(("axis", "how often each choice comes up"), rows, "how often each choice comes up")
     line()
     table(
@@ -505,7 +649,13 @@ class Progress:
     def __init__(self, total: int | None, what: str):
         self._bar = None
         if sys.stderr.isatty() and (total is None or total >= 20_000):
-            from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+            from rich.progress import (
+                BarColumn,
+                MofNCompleteColumn,
+                Progress,
+                TextColumn,
+                TimeRemainingColumn,
+            )
 
             columns = (TextColumn(what), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
             self._bar = Progress(*columns, console=console(error=True), transient=True)
@@ -523,7 +673,9 @@ class Progress:
 
 
 class Counting:
-    """A line on standard error that says how far work is, for work whose steps take a while; nothing where nobody looks."""
+    """A line on standard error that says how far work is, for work whose steps take a while;
+    nothing where nobody looks.
+    """
 
     def __init__(self, total: int, what: str):
         self._bar, self.total, self.what = None, total, what
@@ -533,7 +685,14 @@ class Counting:
             return lambda *said: None
         from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
-        self._bar = Progress(TextColumn(self.what), BarColumn(), MofNCompleteColumn(), TextColumn("{task.description}"), console=console(error=True), transient=True)
+        self._bar = Progress(
+            TextColumn(self.what),
+            BarColumn(),
+            MofNCompleteColumn(),
+            TextColumn("{task.description}"),
+            console=console(error=True),
+            transient=True,
+        )
         task = self._bar.add_task("", total=self.total)
         self._bar.start()
         return lambda *said: self._bar.update(task, advance=1, description="  ".join(said))
@@ -544,7 +703,9 @@ class Counting:
 
 
 class Items:
-    """What may be many, printed as JSON while it comes; at the end the findings of the whole call (of the program, or of a file) and what is said of all of it."""
+    """What may be many, printed as JSON while it comes; at the end the findings of the whole call
+    (of the program, or of a file) and what is said of all of it.
+    """
 
     @cached_property
     def _out(self):
@@ -583,5 +744,7 @@ def json(value: object, one_line: bool = False) -> None:
 def _printed(made: bytes) -> None:
     """Bytes of JSON on standard output; for a terminal with every control character escaped."""
     if sys.stdout.isatty():
-        made = re.sub("[\x7f-\x9f\u202a-\u202e\u2066-\u2069]", lambda m: f"\\u{ord(m[0]):04x}", made.decode()).encode()
+        made = re.sub(
+            "[\x7f-\x9f\u202a-\u202e\u2066-\u2069]", lambda m: f"\\u{ord(m[0]):04x}", made.decode()
+        ).encode()
     sys.stdout.buffer.write(made)

@@ -1,1 +1,3 @@
-"""The heart of Syntagma, computing only: no printing, no arguments, no terminal, no network, no clock, no files."""
+"""The heart of Syntagma, computing only: no printing, no arguments, no terminal, no network, no
+clock, no files.
+"""

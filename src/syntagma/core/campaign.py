@@ -11,11 +11,27 @@ from syntagma.core.notation.structure import Structure
 from syntagma.core.notation.toml import TomlFile, place_in_toml, read_toml
 from syntagma.core.notation.validation import MISSING, UNKNOWN, Fault, converted
 
-# ──── A business as its owner describes it (NAME.campaign.toml): offers, audiences, seasons, people, places; read and checked.
+# ──── A business as its owner describes it (NAME.campaign.toml): offers, audiences, seasons,
+# people, places; read and checked.
 
 
 OFFER_KINDS = ("journey", "thing", "food", "place", "room", "event", "course", "service")
-PLACE_KINDS = ("poster", "feed", "web", "cover", "background", "shop", "clip", "screen", "newsletter", "leaflet", "window", "packaging", "giveaway", "print")
+PLACE_KINDS = (
+    "poster",
+    "feed",
+    "web",
+    "cover",
+    "background",
+    "shop",
+    "clip",
+    "screen",
+    "newsletter",
+    "leaflet",
+    "window",
+    "packaging",
+    "giveaway",
+    "print",
+)
 
 
 class _Part(Structure, keys="kebab"):
@@ -23,7 +39,9 @@ class _Part(Structure, keys="kebab"):
 
 
 class HowToStep(_Part):
-    """One step of how something is done: the question that people ask, and what is seen of the answer."""
+    """One step of how something is done: the question that people ask, and what is seen of the
+    answer.
+    """
 
     question: str
     who: str = ""
@@ -32,7 +50,9 @@ class HowToStep(_Part):
 
 
 class Offer(_Part):
-    """Something that is offered: what is seen of it, what that does, where; whether it is new, and why people choose it."""
+    """Something that is offered: what is seen of it, what that does, where; whether it is new, and
+    why people choose it.
+    """
 
     name: str
     what: str
@@ -52,7 +72,9 @@ class Offer(_Part):
 
 
 class Audience(_Part):
-    """Who is to come: what they want, one of them as they are seen, doing what; with children, a deed for a story."""
+    """Who is to come: what they want, one of them as they are seen, doing what; with children, a
+    deed for a story.
+    """
 
     name: str
     wants: str = ""
@@ -64,7 +86,9 @@ class Audience(_Part):
 
 
 class Season(_Part):
-    """A season of the business: when it is, its weather, hour and light as vocabulary or own words."""
+    """A season of the business: when it is, its weather, hour and light as vocabulary or
+    own words.
+    """
 
     name: str
     when: str = ""
@@ -101,7 +125,9 @@ class Topic(_Part):
 
 
 class Placement(_Part):
-    """Where pictures are shown: its kind, shape, size (in pixels, or on paper), seconds of a clip, and who sees it when."""
+    """Where pictures are shown: its kind, shape, size (in pixels, or on paper), seconds of a clip,
+    and who sees it when.
+    """
 
     name: str
     kind: str
@@ -156,7 +182,14 @@ def read_business(text: str, source: str) -> Business:
     business, faults = converted(file.values(), Business)
     mistakes = [_mistake(file, source, fault) for fault in faults]
     if business is None:
-        raise Refused(mistakes or [Mistake("it has no business in it", 'write name = "…", and [[offer]], [[place]]', source)])
+        raise Refused(
+            mistakes
+            or [
+                Mistake(
+                    "it has no business in it", 'write name = "…", and [[offer]], [[place]]', source
+                )
+            ]
+        )
     mistakes += _wrong(business, file, source)
     if mistakes:
         raise Refused(mistakes)
@@ -168,12 +201,23 @@ def _mistake(file: TomlFile, source: str, fault: Fault) -> Mistake:
     table = next((step for step in fault.path if isinstance(step, str)), "")
     if fault.code == UNKNOWN:
         what = "a business" if key == table else f"“{table}”"
-        message, remedy = f"{what} has no key “{key}”", perhaps(key, fault.options, f"the keys are {', '.join(fault.options)}")
+        message, remedy = (
+            f"{what} has no key “{key}”",
+            perhaps(key, fault.options, f"the keys are {', '.join(fault.options)}"),
+        )
     elif fault.code == MISSING:
-        message, remedy = f"{fault.where or 'the file'} lacks “{fault.expected}”", f"write {fault.expected} = … there"
+        message, remedy = (
+            f"{fault.where or 'the file'} lacks “{fault.expected}”",
+            f"write {fault.expected} = … there",
+        )
     else:
-        message, remedy = f"{fault.where or 'the file'} takes {fault.expected}", f"correct the value of {key or 'its keys'}"
-    return mistake_at(source, file.text, place_in_toml(file.text, fault.path or (key,)), message, remedy)
+        message, remedy = (
+            f"{fault.where or 'the file'} takes {fault.expected}",
+            f"correct the value of {key or 'its keys'}",
+        )
+    return mistake_at(
+        source, file.text, place_in_toml(file.text, fault.path or (key,)), message, remedy
+    )
 
 
 def _wrong(business: Business, file: TomlFile, source: str) -> list[Mistake]:
@@ -186,32 +230,53 @@ def _wrong(business: Business, file: TomlFile, source: str) -> list[Mistake]:
     for table, known in (("offer", OFFER_KINDS), ("place", PLACE_KINDS)):
         for i, one in enumerate(getattr(business, table)):
             if one.kind not in known:
-                wrong((table, i, "kind"), f"“{one.kind}” is not a kind of {table}", perhaps(one.kind, known, f"write {', '.join(known)}"))
+                wrong(
+                    (table, i, "kind"),
+                    f"“{one.kind}” is not a kind of {table}",
+                    perhaps(one.kind, known, f"write {', '.join(known)}"),
+                )
     for i, offer in enumerate(business.offer):
         for key, have in (("season", business.season), ("audience", business.audience)):
             names = [one.name for one in have]
             for name in getattr(offer, key):
                 if name not in names:
-                    wrong(("offer", i, key), f"no {key} is called “{name}”", perhaps(name, names, f"there are {', '.join(names) or 'none'}"))
+                    wrong(
+                        ("offer", i, key),
+                        f"no {key} is called “{name}”",
+                        perhaps(name, names, f"there are {', '.join(names) or 'none'}"),
+                    )
     for table in ("offer", "audience", "season", "place"):
         names = [one.name for one in getattr(business, table)]
         for i, name in enumerate(names):
             if name in names[:i]:
-                wrong((table, i, "name"), f"two of [[{table}]] are called “{name}”", "give one another name")
+                wrong(
+                    (table, i, "name"),
+                    f"two of [[{table}]] are called “{name}”",
+                    "give one another name",
+                )
     return found
 
-# ──── What serves a business: kinds of piece (data/campaign.toml) met with its offers, audiences, seasons, people and places; each piece with a reason that is made of what its owner said and nothing else.
+
+# ──── What serves a business: kinds of piece (data/campaign.toml) met with its offers, audiences,
+# seasons, people and places; each piece with a reason that is made of what its owner said and
+# nothing else.
 
 
 SUBJECTS = ("business", "offer", "season", "audience", "person", "work", "topic", "step")
-_FIELD = re.compile(r"\{(\w+)\.([\w-]+)(?:\|([^|}]*)\|([^|}]*))?\}")  # a field, and the verb that it takes as many and as one
-FURTHER_PLACE, FURTHER_ONE = 14, 7  # how much less urgent a piece is that is shown somewhere already, or is one more of its kind
+_FIELD = re.compile(
+    r"\{(\w+)\.([\w-]+)(?:\|([^|}]*)\|([^|}]*))?\}"
+)  # a field, and the verb that it takes as many and as one
+FURTHER_PLACE, FURTHER_ONE = (
+    14,
+    7,
+)  # how much less urgent a piece is that is shown somewhere already, or is one more of its kind
 MOST = 6  # pieces of one kind at one place
 
 
 class PieceKind(NamedTuple):
-    """A kind of piece. `formula` by the kind of offer ("default" for all others); `fills` (several: the first of which all is known)
-    and `why` hold fields of the business."""
+    """A kind of piece. `formula` by the kind of offer ("default" for all others); `fills` (several:
+    the first of which all is known) and `why` hold fields of the business.
+    """
 
     name: str
     about: str
@@ -228,7 +293,9 @@ class PieceKind(NamedTuple):
 
 
 class Piece(NamedTuple):
-    """One piece: what kind, for what (by subject), where shown, the formula and fills, why, how urgent, how many pictures. `id` stays while that stays."""
+    """One piece: what kind, for what (by subject), where shown, the formula and fills, why, how
+    urgent, how many pictures. `id` stays while that stays.
+    """
 
     id: str
     kind: str
@@ -249,22 +316,42 @@ class Piece(NamedTuple):
 
 
 def read_kinds(text: str) -> dict[str, PieceKind]:
-    """Read campaign.toml: kinds by name. Raises ValueError, KeyError for one that says too little."""
+    """Read campaign.toml: kinds by name. Raises ValueError, KeyError for one that says too
+    little.
+    """
     found = {}
     for name, said in read_toml(text).get("kind", {}).items():
         formula = said["formula"]
         for at, subject in enumerate(said["per"]):
             if subject not in SUBJECTS or (subject == "step" and "offer" not in said["per"][:at]):
-                raise ValueError(f"“{name}” is per “{subject}”: write {', '.join(SUBJECTS)}, with step after offer")
+                raise ValueError(
+                    f"“{name}” is per “{subject}”: write {', '.join(SUBJECTS)}, with step after"
+                    " offer"
+                )
         found[name] = PieceKind(
-            name, str(said.get("about", "")), tuple(said["per"]), tuple(said.get("needs", ())), tuple(said["at"]), {"default": formula} if isinstance(formula, str) else dict(formula),
-            {slot: (words,) if isinstance(words, str) else tuple(words) for slot, words in said.get("fills", {}).items()}, int(said.get("priority", 50)), int(said.get("count", 2)), tuple(said.get("why", ())), tuple(said.get("vary", ())), int(said.get("most", MOST)),
-        )  # fmt: skip
+            name,
+            str(said.get("about", "")),
+            tuple(said["per"]),
+            tuple(said.get("needs", ())),
+            tuple(said["at"]),
+            {"default": formula} if isinstance(formula, str) else dict(formula),
+            {
+                slot: (words,) if isinstance(words, str) else tuple(words)
+                for slot, words in said.get("fills", {}).items()
+            },
+            int(said.get("priority", 50)),
+            int(said.get("count", 2)),
+            tuple(said.get("why", ())),
+            tuple(said.get("vary", ())),
+            int(said.get("most", MOST)),
+        )
     return found
 
 
 class PlannedPieces(NamedTuple):
-    """The pieces, first things first; and the kinds that were not planned, each with what is missing."""
+    """The pieces, first things first; and the kinds that were not planned, each with what is
+    missing.
+    """
 
     pieces: list[Piece]
     missing: dict[str, str]
@@ -286,15 +373,24 @@ def planned(business: Business, kinds: Mapping[str, PieceKind]) -> PlannedPieces
                 continue
             found.append(subjects)
         if not found:
-            missing[kind.name] = f"the file does not describe {' or '.join(sorted(lacks)) or ' or '.join(kind.per)}"
+            missing[kind.name] = (
+                f"the file does not describe {' or '.join(sorted(lacks)) or ' or '.join(kind.per)}"
+            )
         for i, place in enumerate(places):
             some = [_piece(kind, subjects, place) for subjects in found[: kind.most]]
-            pieces += [piece._replace(priority=max(1, piece.priority - FURTHER_PLACE * i - FURTHER_ONE * j)) for j, piece in enumerate(some)]
+            pieces += [
+                piece._replace(
+                    priority=max(1, piece.priority - FURTHER_PLACE * i - FURTHER_ONE * j)
+                )
+                for j, piece in enumerate(some)
+            ]
     return PlannedPieces(sorted(pieces, key=lambda piece: -piece.priority), missing)
 
 
 def _subjects(business: Business, per: Sequence[str]) -> Iterator[dict[str, Any]]:
-    """Everything that a kind is made for, one after the other: each offer, each offer in each of its seasons."""
+    """Everything that a kind is made for, one after the other: each offer, each offer in each of
+    its seasons.
+    """
     found: list[dict[str, Any]] = [{"business": business}]
     for subject in per:
         if subject == "business":
@@ -304,10 +400,17 @@ def _subjects(business: Business, per: Sequence[str]) -> Iterator[dict[str, Any]
             offer = known.get("offer")
             if subject == "step":
                 assert offer is not None, "steps are those of an offer"
-                wider += [{**known, "step": _Numbered(step, i, len(offer.steps))} for i, step in enumerate(offer.steps, 1)]
+                wider += [
+                    {**known, "step": _Numbered(step, i, len(offer.steps))}
+                    for i, step in enumerate(offer.steps, 1)
+                ]
                 continue
             for one in getattr(business, subject):
-                meant = getattr(offer, subject, None) if offer is not None and subject in ("season", "audience") else None
+                meant = (
+                    getattr(offer, subject, None)
+                    if offer is not None and subject in ("season", "audience")
+                    else None
+                )
                 if meant is None or one.name in meant or (subject == "audience" and not meant):
                     wider.append({**known, subject: one})
         found = wider
@@ -325,7 +428,9 @@ class _Numbered:
 
 
 def _value(path: str, subjects: Mapping[str, Any]) -> str:
-    """A field of the business as text; "" if it is not said. {offer.thing} is what is sold as a thing."""
+    """A field of the business as text; "" if it is not said. {offer.thing} is what is sold as a
+    thing.
+    """
     subject, _, name = path.partition(".")
     of = subjects.get(subject)
     if of is None:
@@ -336,21 +441,33 @@ def _value(path: str, subjects: Mapping[str, Any]) -> str:
     if isinstance(value, bool):
         return "yes" if value else ""
     if isinstance(value, list):
-        return "; ".join(map(str, value)) if value and isinstance(value[0], str) else "yes" if value else ""
+        return (
+            "; ".join(map(str, value))
+            if value and isinstance(value[0], str)
+            else "yes"
+            if value
+            else ""
+        )
     said = "" if value is None else str(value)
     return said[:1].upper() + said[1:] if name[:1].isupper() else said
 
 
 def _filled(text: str, subjects: Mapping[str, Any]) -> str:
     """A text with its fields filled in; "" if one of them is not said."""
-    values = {match[0]: _value(f"{match[1]}.{match[2]}", subjects) for match in _FIELD.finditer(text)}
+    values = {
+        match[0]: _value(f"{match[1]}.{match[2]}", subjects) for match in _FIELD.finditer(text)
+    }
     if not all(values.values()):
         return ""
 
     def said(match: re.Match[str]) -> str:
         words = _as_prose(values[match[0]])
         plain = _value(f"{match[1]}.{match[2].lower()}", subjects)
-        verb = match[3] if english.countability(english.split_determiner(plain)[1]) == "many" else match[4]
+        verb = (
+            match[3]
+            if english.countability(english.split_determiner(plain)[1]) == "many"
+            else match[4]
+        )
         return f"{words} {verb}" if verb else words
 
     return _FIELD.sub(said, text)
@@ -366,15 +483,37 @@ def _piece(kind: PieceKind, subjects: Mapping[str, Any], place: Placement) -> Pi
     known = {**subjects, "place": place}
     offer = subjects.get("offer")
     formula = kind.formula.get(offer.kind if offer is not None else "", kind.formula["default"])
-    fills = {slot: said for slot, texts in kind.fills.items() if (said := next(filter(None, (_fill(text, known) for text in texts)), ""))}
+    fills = {
+        slot: said
+        for slot, texts in kind.fills.items()
+        if (said := next(filter(None, (_fill(text, known) for text in texts)), ""))
+    }
     why = " ".join(said for text in kind.why if (said := _filled(text, known)))
-    named = {subject: getattr(one, "name", "") or getattr(one, "role", "") or getattr(one, "who", "") for subject, one in subjects.items()}
-    name = "\0".join((kind.name, *(f"{subject}={word}" for subject, word in named.items()), place.name))
-    return Piece(hashlib.sha256(name.encode()).hexdigest()[:10], kind.name, named, place.name, formula, fills, why, _urgent(kind, subjects), kind.pictures, kind.vary)
+    named = {
+        subject: getattr(one, "name", "") or getattr(one, "role", "") or getattr(one, "who", "")
+        for subject, one in subjects.items()
+    }
+    name = "\0".join(
+        (kind.name, *(f"{subject}={word}" for subject, word in named.items()), place.name)
+    )
+    return Piece(
+        hashlib.sha256(name.encode()).hexdigest()[:10],
+        kind.name,
+        named,
+        place.name,
+        formula,
+        fills,
+        why,
+        _urgent(kind, subjects),
+        kind.pictures,
+        kind.vary,
+    )
 
 
 def _fill(text: str, subjects: Mapping[str, Any]) -> str:
-    values = {match[0]: _value(f"{match[1]}.{match[2]}", subjects) for match in _FIELD.finditer(text)}
+    values = {
+        match[0]: _value(f"{match[1]}.{match[2]}", subjects) for match in _FIELD.finditer(text)
+    }
     return _FIELD.sub(lambda m: values[m[0]], text) if all(values.values()) else ""
 
 

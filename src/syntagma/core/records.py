@@ -1,7 +1,9 @@
-"""A record: one prompt as files, sheets and the library hold it, with its parts read once and typed (docs/reference/records.md).
+"""A record: one prompt as files, sheets and the library hold it, with its parts read once and typed
+(docs/reference/records.md).
 
-Records come from anybody's files, and a person's keys come back as they were: a record is the mapping that was read, whole. What the
-program uses of it is read here and nowhere else; a part that has not the shape it should have counts as not given.
+Records come from anybody's files, and a person's keys come back as they were: a record is the
+mapping that was read, whole. What the program uses of it is read here and nowhere else; a part that
+has not the shape it should have counts as not given.
 """
 
 from collections.abc import Iterator, Mapping
@@ -12,8 +14,10 @@ Fill = str | list[str]  # one thing as it was typed, or several
 
 
 class Design(NamedTuple):
-    """The design of the family that a record is of: its name, the number of the member, how many results each prompt is to have (None if it does not say), and by axis
-    what it was at first and what it is here."""
+    """The design of the family that a record is of: its name, the number of the member, how many
+    results each prompt is to have (None if it does not say), and by axis what it was at first and
+    what it is here.
+    """
 
     name: str = ""
     number: int | None = None
@@ -22,7 +26,9 @@ class Design(NamedTuple):
 
 
 class FilmPlace(NamedTuple):
-    """What a record is in a film: the name and kind (clip, still) of it, the results it needs, what holds it back, and whether it was sent before and stays."""
+    """What a record is in a film: the name and kind (clip, still) of it, the results it needs, what
+    holds it back, and whether it was sent before and stays.
+    """
 
     name: str = ""
     kind: str = ""
@@ -107,12 +113,23 @@ class Record(Mapping[str, Any]):
     def fills(self) -> dict[str, Fill] | None:
         """What fills each slot, as it was typed; None for a prompt without slots."""
         found = self._table("fills")
-        return None if found is None else {str(slot): [str(one) for one in fill] if isinstance(fill, list) else str(fill) for slot, fill in found.items()}
+        return (
+            None
+            if found is None
+            else {
+                str(slot): [str(one) for one in fill] if isinstance(fill, list) else str(fill)
+                for slot, fill in found.items()
+            }
+        )
 
     @property
     def stress(self) -> dict[str, float]:
         """Weights by slot or phrase."""
-        return {str(name): float(weight) for name, weight in (self._table("stress") or {}).items() if isinstance(weight, int | float)}
+        return {
+            str(name): float(weight)
+            for name, weight in (self._table("stress") or {}).items()
+            if isinstance(weight, int | float)
+        }
 
     @property
     def parameters(self) -> dict[str, Any]:
@@ -148,7 +165,11 @@ class Record(Mapping[str, Any]):
         """What it cost, or would cost."""
         found = self._table("cost") or {}
         amount = found.get("amount")
-        return Cost(amount, str(found.get("currency", ""))) if isinstance(amount, int | float) else None
+        return (
+            Cost(amount, str(found.get("currency", "")))
+            if isinstance(amount, int | float)
+            else None
+        )
 
     @cached_property
     def design(self) -> Design | None:
@@ -163,7 +184,11 @@ class Record(Mapping[str, Any]):
             str(found.get("name", "")),
             number if isinstance(number, int) else None,
             takes if isinstance(takes, int) else None,
-            {str(axis): (pair[0], pair[1]) for axis, pair in pairs if isinstance(pair, list | tuple) and len(pair) == 2},
+            {
+                str(axis): (pair[0], pair[1])
+                for axis, pair in pairs
+                if isinstance(pair, list | tuple) and len(pair) == 2
+            },
         )
 
     @cached_property
@@ -173,17 +198,30 @@ class Record(Mapping[str, Any]):
         if found is None:
             return None
         needs = tuple(tables(found.get("needs")))
-        return FilmPlace(str(found.get("name") or ""), str(found.get("kind") or ""), needs, str(found.get("held") or ""), bool(found.get("pinned")), found)
+        return FilmPlace(
+            str(found.get("name") or ""),
+            str(found.get("kind") or ""),
+            needs,
+            str(found.get("held") or ""),
+            bool(found.get("pinned")),
+            found,
+        )
 
     @property
     def says_more(self) -> bool:
-        """Does it say what is in none of its slots, in words that a person brought? Its fills alone would lose that."""
+        """Does it say what is in none of its slots, in words that a person brought? Its fills alone
+        would lose that.
+        """
         return any(one.get("code") == "wish-without-place" for one in self.findings)
 
 
 def tables(value: object) -> list[dict[str, Any]]:
     """The tables in a list of a file; whatever else is in it is passed over."""
-    return [dict(one) for one in value if isinstance(one, Mapping)] if isinstance(value, list | tuple) else []
+    return (
+        [dict(one) for one in value if isinstance(one, Mapping)]
+        if isinstance(value, list | tuple)
+        else []
+    )
 
 
 def joined(fill: Fill, mark: str = "; ") -> str:

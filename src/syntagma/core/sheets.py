@@ -1,4 +1,6 @@
-"""The rows of a sheet: their numbers and ids, conditions on their columns, and a copy merged three ways."""
+"""The rows of a sheet: their numbers and ids, conditions on their columns, and a copy merged three
+ways.
+"""
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
@@ -10,24 +12,34 @@ from syntagma.core.models.request_shape import as_json
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.records import Record
 
-# ──── The rows of a sheet: what a row depends on, its id, what approval binds to, and what its takes come to.
+# ──── The rows of a sheet: what a row depends on, its id, what approval binds to, and what its
+# takes come to.
 #
-# A row is one prompt; a take is a result that is wanted of it; an attempt is a request that went out for a take. Ids begin with a letter, since a
+# A row is one prompt; a take is a result that is wanted of it; an attempt is a request that went
+# out for a take. Ids begin with a letter, since a
 # spreadsheet makes a number of 00e12.
 
 
 OPEN, APPROVED, REMOVED = "open", "approved", "removed"
 PERSONS = (OPEN, APPROVED, REMOVED)  # what a person sets
 QUEUED, SENDING, SENT, WAITING, DONE = "queued", "sending", "sent", "waiting", "done"
-REFUSED, FAILED, UNCLEAR, CANCELLED, EXPIRED = "refused", "failed", "unclear", "cancelled", "expired"
+REFUSED, FAILED, UNCLEAR, CANCELLED, EXPIRED = (
+    "refused",
+    "failed",
+    "unclear",
+    "cancelled",
+    "expired",
+)
 TAKE_STATES = (QUEUED, SENDING, SENT, WAITING, DONE, REFUSED, FAILED, UNCLEAR, CANCELLED, EXPIRED)
 ENDED = (DONE, REFUSED, FAILED, CANCELLED, EXPIRED)
 MOST_TAKES = 50
 
 
 class SheetRow(NamedTuple):
-    """One row. `record` is what it was made of, whole; `request` what its service is sent; `cost` what one take of it is quoted at, tax and
-    all; `needs` are the rows whose chosen result it waits for, by the names that its references stand for."""
+    """One row. `record` is what it was made of, whole; `request` what its service is sent; `cost`
+    what one take of it is quoted at, tax and all; `needs` are the rows whose chosen result it waits
+    for, by the names that its references stand for.
+    """
 
     id: str
     model: str
@@ -51,13 +63,21 @@ class SheetRow(NamedTuple):
     approved_at: str = ""
 
 
-def content_hash(model: str, text: str, negative: str, parameters: Mapping[str, Any], references: Iterable[Mapping[str, Any]]) -> str:
+def content_hash(
+    model: str,
+    text: str,
+    negative: str,
+    parameters: Mapping[str, Any],
+    references: Iterable[Mapping[str, Any]],
+) -> str:
     """What a row depends on, in 12 hexadecimal digits: model, words, parameters, references."""
     return _hash(model, text, negative, dict(sorted(parameters.items())), list(references))
 
 
 def row_ids(hashes: Iterable[str], taken: Iterable[str] = ()) -> list[str]:
-    """An id for each row: the same content gives the same letters, and each row of it one of its own."""
+    """An id for each row: the same content gives the same letters, and each row of it one of its
+    own.
+    """
     seen, found = set(taken), []
     for one in hashes:
         name, number = f"r{one[:9]}", 1
@@ -69,9 +89,20 @@ def row_ids(hashes: Iterable[str], taken: Iterable[str] = ()) -> list[str]:
 
 
 def approval_hash(row: SheetRow, profile: str, files: Sequence[tuple[str, str]] = ()) -> str:
-    """What an approval binds to: the request as it was seen, its references and what is in the `files` that go along, the model's profile, the quoted price, how
-    many takes."""
-    bound = (row.model, row.text, row.negative, row.request, [dict(r) for r in row.references], profile, row.cost, row.currency, row.takes)
+    """What an approval binds to: the request as it was seen, its references and what is in the
+    `files` that go along, the model's profile, the quoted price, how many takes.
+    """
+    bound = (
+        row.model,
+        row.text,
+        row.negative,
+        row.request,
+        [dict(r) for r in row.references],
+        profile,
+        row.cost,
+        row.currency,
+        row.takes,
+    )
     return _hash(*bound, *([list(files)] if files else []))
 
 
@@ -81,7 +112,9 @@ def profile_hash(values: object) -> str:
 
 
 def _hash(*parts: object) -> str:
-    return blake2b(as_json({"parts": parts}).encode("utf-8", "surrogatepass"), digest_size=6).hexdigest()
+    return blake2b(
+        as_json({"parts": parts}).encode("utf-8", "surrogatepass"), digest_size=6
+    ).hexdigest()
 
 
 class TakeId(NamedTuple):
@@ -92,7 +125,9 @@ class TakeId(NamedTuple):
 
     @classmethod
     def read(cls, text: str) -> "TakeId":
-        """Of a take, or of an attempt of one (r1a2b3c4d5.2/1); the row is blank, and the number 0, where the text names none."""
+        """Of a take, or of an attempt of one (r1a2b3c4d5.2/1); the row is blank, and the number 0,
+        where the text names none.
+        """
         row, _, number = text.partition("/")[0].rpartition(".")
         return cls(row, int(number) if number.isascii() and number.isdigit() else 0)
 
@@ -101,7 +136,9 @@ class TakeId(NamedTuple):
 
 
 class Reference(NamedTuple):
-    """What a service is told that a request is called: the ledger, the sheet, the attempt, with colons between them."""
+    """What a service is told that a request is called: the ledger, the sheet, the attempt, with
+    colons between them.
+    """
 
     ledger: str
     sheet: str
@@ -141,12 +178,22 @@ class TakeState(NamedTuple):
 
     @property
     def spent(self) -> float:
-        """What it has cost, or may have: what was charged, else, once it may have gone out, what was set aside."""
-        return self.charged if self.charged is not None else 0.0 if self.state in (QUEUED, WAITING) else self.reserved
+        """What it has cost, or may have: what was charged, else, once it may have gone out, what
+        was set aside.
+        """
+        return (
+            self.charged
+            if self.charged is not None
+            else 0.0
+            if self.state in (QUEUED, WAITING)
+            else self.reserved
+        )
 
 
 def status_of(row: SheetRow, takes: Sequence[TakeState]) -> str:
-    """What is in the column status: what a person set, until it is sent; then what its takes come to, the least finished first."""
+    """What is in the column status: what a person set, until it is sent; then what its takes come
+    to, the least finished first.
+    """
     if not takes:
         return row.status
     states = [take.state for take in takes]
@@ -155,7 +202,9 @@ def status_of(row: SheetRow, takes: Sequence[TakeState]) -> str:
             return state
     return DONE if DONE in states else states[0]
 
-# ──── Conditions on the columns of a sheet: model=curlew-still, cost>4, text~ferry, status=open and seconds<=6.
+
+# ──── Conditions on the columns of a sheet: model=curlew-still, cost>4, text~ferry, status=open and
+# seconds<=6.
 
 
 _ONE = regex(r"\s*(?P<column>[^=<>!~]+?)\s*(?P<sign><=|>=|!=|=|<|>|~)\s*(?P<value>.*?)\s*", re.S)
@@ -168,16 +217,24 @@ class BadCondition(WrongValue):
 
 
 def condition(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bool]:
-    """What tells whether a row, by its columns, meets a condition; parts between "and" must all hold. Raises BadCondition."""
+    """What tells whether a row, by its columns, meets a condition; parts between "and" must all
+    hold. Raises BadCondition.
+    """
     tests = [_test(part, columns) for part in _parts(text)]
     return lambda row: all(test(row) for test in tests)
 
 
 def _parts(text: str) -> list[str]:
-    """The parts between the “and”s of a condition; one within quotation marks, or that leads to no other condition, is a word like any other."""
+    """The parts between the “and”s of a condition; one within quotation marks, or that leads to no
+    other condition, is a word like any other.
+    """
     parts: list[str] = []
     for piece in re.split(r"\band\b", text):
-        whole = not parts or (_ONE.fullmatch(piece) is not None and parts[-1].count('"') % 2 == 0 and parts[-1].count("“") == parts[-1].count("”"))
+        whole = not parts or (
+            _ONE.fullmatch(piece) is not None
+            and parts[-1].count('"') % 2 == 0
+            and parts[-1].count("“") == parts[-1].count("”")
+        )
         if whole:
             parts.append(piece)
         else:
@@ -188,10 +245,15 @@ def _parts(text: str) -> list[str]:
 def _test(text: str, columns: list[str]) -> Callable[[Mapping[str, str]], bool]:
     match = _ONE.fullmatch(text)
     if not match:
-        raise BadCondition(f"“{text.strip()}” is not a condition", "write model=curlew-still, cost>4 or text~ferry")
+        raise BadCondition(
+            f"“{text.strip()}” is not a condition", "write model=curlew-still, cost>4 or text~ferry"
+        )
     column = next((name for name in columns if name.lower() == match["column"].lower()), None)
     if column is None:
-        raise BadCondition(f"no column is called “{match['column']}”", perhaps(match["column"], columns, f"there are {', '.join(columns)}"))
+        raise BadCondition(
+            f"no column is called “{match['column']}”",
+            perhaps(match["column"], columns, f"there are {', '.join(columns)}"),
+        )
     sign, value = match["sign"], match["value"].strip("\"“”'")
     if sign in ("<", ">", "<=", ">=") and not _NUMBER.fullmatch(value):
         raise BadCondition(f"“{value}” is not a number", f"write {column}{sign}4")
@@ -215,7 +277,10 @@ def _number(text: str) -> float | None:
     match = _MEASURED.fullmatch(text.strip())
     return float(match[1].replace(",", ".")) if match else None
 
-# ──── A person's copy of a sheet brought in, three ways: the last export, the current state, the edited copy. What only one side changed is taken; what two changed in the same cell is shown side by side, and neither wins unasked. What a spreadsheet breaks on the way is fixed or reported.
+
+# ──── A person's copy of a sheet brought in, three ways: the last export, the current state, the
+# edited copy. What only one side changed is taken; what two changed in the same cell is shown side
+# by side, and neither wins unasked. What a spreadsheet breaks on the way is fixed or reported.
 
 
 EDITABLE = ("status", "takes", "text", "negative", "note")
@@ -243,8 +308,10 @@ class Conflict(NamedTuple):
 
 
 class Merge(NamedTuple):
-    """What came of a copy: changes to make, conflicts, rows that are new (their cells), ids that stand twice, that are gone, that are cut or
-    unknown, and what broke on the way (row, column, what)."""
+    """What came of a copy: changes to make, conflicts, rows that are new (their cells), ids that
+    stand twice, that are gone, that are cut or unknown, and what broke on the way (row, column,
+    what).
+    """
 
     changes: tuple[CellChange, ...] = ()
     conflicts: tuple[Conflict, ...] = ()
@@ -256,10 +323,14 @@ class Merge(NamedTuple):
 
 
 def merged(
-    given: Mapping[str, Mapping[str, str]], now: Mapping[str, Mapping[str, str]], copy: Sequence[Mapping[str, str]], columns: Sequence[str]
+    given: Mapping[str, Mapping[str, str]],
+    now: Mapping[str, Mapping[str, str]],
+    copy: Sequence[Mapping[str, str]],
+    columns: Sequence[str],
 ) -> Merge:
-    """Merge a copy: its rows by column, `id` among them. `given` and `now` are rows by id, `given` all that the copy held when it was given out; `columns` are
-    those that a person may edit."""
+    """Merge a copy: its rows by column, `id` among them. `given` and `now` are rows by id, `given`
+    all that the copy held when it was given out; `columns` are those that a person may edit.
+    """
     changes: list[CellChange] = []
     conflicts: list[Conflict] = []
     new: list[Mapping[str, str]] = []
@@ -273,7 +344,11 @@ def merged(
                 new.append(cells)
             continue
         if name not in now:
-            near = [one for one in now if one.startswith(name) or name.startswith(one)] if len(name) > 4 else []
+            near = (
+                [one for one in now if one.startswith(name) or name.startswith(one)]
+                if len(name) > 4
+                else []
+            )
             unknown.append(f"{name} (cut? {near[0]})" if len(near) == 1 else name)
             continue
         seen[name] = seen.get(name, 0) + 1
@@ -299,7 +374,15 @@ def merged(
             else:
                 conflicts.append(Conflict(name, column, was, current.get(column, ""), theirs))
     gone = tuple(name for name in given if name in now and name not in seen)
-    return Merge(tuple(changes), tuple(conflicts), tuple(new), tuple(twice), gone, tuple(unknown), tuple(broken))
+    return Merge(
+        tuple(changes),
+        tuple(conflicts),
+        tuple(new),
+        tuple(twice),
+        gone,
+        tuple(unknown),
+        tuple(broken),
+    )
 
 
 def _same(one: str, other: str) -> bool:
@@ -307,7 +390,9 @@ def _same(one: str, other: str) -> bool:
 
 
 def _mended(theirs: str, was: str) -> tuple[str, str]:
-    """A cell as it was meant, where a spreadsheet changed only its signs; and what it had changed."""
+    """A cell as it was meant, where a spreadsheet changed only its signs; and what it had
+    changed.
+    """
     if theirs == was or not was:
         return theirs, ""
     if theirs.replace("\r\n", "\n").replace("_x000D_", "") == was.replace("\r\n", "\n"):
@@ -320,18 +405,25 @@ def _mended(theirs: str, was: str) -> tuple[str, str]:
         return was, "a lost leading sign was restored"
     if _AS_NUMBER.fullmatch(was) and _AS_NUMBER.fullmatch(theirs) and float(was) == float(theirs):
         return was, f"it had become a number ({theirs}), so it was restored"
-    if re.fullmatch(r"\d{1,4}[-/.]\d{1,2}([-/.]\d{1,4})?( 00:00:00)?", theirs) and re.fullmatch(r"\d{1,2}[/:-]\d{1,2}", was):
+    if re.fullmatch(r"\d{1,4}[-/.]\d{1,2}([-/.]\d{1,4})?( 00:00:00)?", theirs) and re.fullmatch(
+        r"\d{1,2}[/:-]\d{1,2}", was
+    ):
         return was, f"it had become a date ({theirs}), so it was restored"
     return theirs, ""
 
 
 def status_given(text: str, before: str, unsent: bool) -> tuple[str, str]:
-    """(The status that a person's word sets, why it does not): only open, approved and removed are theirs, and only on what is not sent."""
+    """(The status that a person's word sets, why it does not): only open, approved and removed are
+    theirs, and only on what is not sent.
+    """
     word = text.strip().lower()
     if word == before:
         return before, ""
     if word not in PERSONS:
-        return before, f"“{text}” can't be set by hand: write {', '.join(PERSONS[:-1])} or {PERSONS[-1]}"
+        return (
+            before,
+            f"“{text}” can't be set by hand: write {', '.join(PERSONS[:-1])} or {PERSONS[-1]}",
+        )
     if not unsent:
         return before, "it has been sent, so an edit makes a new row"
     return word, ""

@@ -1,18 +1,43 @@
-"""Zip archives out: the same entries give the same bytes, whenever and wherever they are written."""
+"""Zip archives out: the same entries give the same bytes, whenever and wherever they are
+written.
+"""
 
 import re
 import unicodedata
 from collections.abc import Iterable
 from typing import IO
 
-PLAIN = (".png", ".jpg", ".jpeg", ".webp", ".gif", ".mp4", ".webm", ".mov", ".mkv", ".mp3", ".ogg", ".m4a", ".zip", ".xlsx")  # packed already
+PLAIN = (
+    ".png",
+    ".jpg",
+    ".jpeg",
+    ".webp",
+    ".gif",
+    ".mp4",
+    ".webm",
+    ".mov",
+    ".mkv",
+    ".mp3",
+    ".ogg",
+    ".m4a",
+    ".zip",
+    ".xlsx",
+)  # packed already
 _DAY = (1980, 1, 1, 0, 0, 0)  # the first that the format knows
-_DEVICES = {"con", "prn", "aux", "nul", *(f"{name}{n}" for name in ("com", "lpt") for n in range(1, 10))}
+_DEVICES = {
+    "con",
+    "prn",
+    "aux",
+    "nul",
+    *(f"{name}{n}" for name in ("com", "lpt") for n in range(1, 10)),
+}
 LONGEST = 80  # characters of a name
 
 
 def write_archive(file: IO[bytes], entries: Iterable[tuple[str, bytes]]) -> int:
-    """Write entries (path within the archive, bytes) in the order in which they come; return how many. Raises OSError, ValueError for a name that appears twice."""
+    """Write entries (path within the archive, bytes) in the order in which they come; return how
+    many. Raises OSError, ValueError for a name that appears twice.
+    """
     from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 
     seen: set[str] = set()
@@ -23,12 +48,16 @@ def write_archive(file: IO[bytes], entries: Iterable[tuple[str, bytes]]) -> int:
             seen.add(name.casefold())
             entry = ZipInfo(name, _DAY)
             entry.create_system, entry.external_attr = 3, 0o644 << 16
-            archive.writestr(entry, data, ZIP_STORED if name.lower().endswith(PLAIN) else ZIP_DEFLATED, 9)
+            archive.writestr(
+                entry, data, ZIP_STORED if name.lower().endswith(PLAIN) else ZIP_DEFLATED, 9
+            )
     return len(seen)
 
 
 def safe_name(text: str, instead: str = "picture") -> str:
-    """A name for a file that every system takes: letters, digits and hyphens, no name of a device."""
+    """A name for a file that every system takes: letters, digits and hyphens, no name of a
+    device.
+    """
     plain = unicodedata.normalize("NFKC", text).strip()
     name = re.sub(r"[^\w.]+", "-", plain.replace("_", "-")).strip("-.")
     name = re.sub(r"[-.]*\.[-.]*", ".", name)[:LONGEST].rstrip("-.")

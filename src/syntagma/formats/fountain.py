@@ -1,7 +1,9 @@
-"""Fountain, the plain-text form of scripts: read into elements and written from them. Every line comes: anything else is action.
+"""Fountain, the plain-text form of scripts: read into elements and written from them. Every line
+comes: anything else is action.
 
-The syntax is that of fountain.io/syntax: title page, scene headings, action, characters, dialogue, parentheticals, dual dialogue, lyrics,
-transitions, centred text, notes, boneyard, sections, synopses, page breaks, and the forced forms of each.
+The syntax is that of fountain.io/syntax: title page, scene headings, action, characters, dialogue,
+parentheticals, dual dialogue, lyrics, transitions, centred text, notes, boneyard, sections,
+synopses, page breaks, and the forced forms of each.
 """
 
 import re
@@ -22,7 +24,7 @@ from syntagma.core.film.script import (
     TRANSITION,
     Element,
     Script,
-)  # fmt: skip
+)
 from syntagma.core.notation.late_regex import regex
 
 _HEADING = regex(r"(?:INT|EXT|EST|INT\./EXT|INT/EXT|I/E)[. ]\s*\S.*", re.I)
@@ -44,7 +46,11 @@ def _title_page(text: str) -> tuple[dict[str, str], str, int]:
     """(Keys and values of the title page, what follows it, the line that begins it)."""
     head, blank, rest = text.partition("\n\n")
     lines = head.split("\n")
-    if not _KEY.fullmatch(lines[0]) or _HEADING.fullmatch(lines[0]) or lines[0].rstrip().upper().endswith("TO:"):
+    if (
+        not _KEY.fullmatch(lines[0])
+        or _HEADING.fullmatch(lines[0])
+        or lines[0].rstrip().upper().endswith("TO:")
+    ):
         return {}, text, 1
     found: dict[str, str] = {}
     key = ""
@@ -59,7 +65,9 @@ def _title_page(text: str) -> tuple[dict[str, str], str, int]:
 
 
 class _ScriptReader:
-    """A script's body while it is read: boneyard and notes are taken out first, and stand where they stood."""
+    """A script's body while it is read: boneyard and notes are taken out first, and stand where
+    they stood.
+    """
 
     def __init__(self, text: str, first: int):
         self.first = first
@@ -103,7 +111,15 @@ class _ScriptReader:
     def _blank(self, at: int) -> bool:
         return at < 0 or at >= len(self.lines) or not self.lines[at].strip()
 
-    def _one(self, found: list[Element], line: str, bare: str, notes: list[tuple[str, str]], number: int, at: int) -> int:
+    def _one(
+        self,
+        found: list[Element],
+        line: str,
+        bare: str,
+        notes: list[tuple[str, str]],
+        number: int,
+        at: int,
+    ) -> int:
         """Read the element that begins at a line; return the line after it."""
         said = [Element(kind, text, number) for kind, text in notes]
         kind, text, extra = self._kind(line, bare, at)
@@ -111,7 +127,14 @@ class _ScriptReader:
             return self._dialogue(found, text, extra, said, number, at)
         if kind == ACTION:
             lines, at = [text], at + 1
-            while not self._blank(at) and self._kind(self._without_notes(self.lines[at])[0], self.lines[at].strip(), at)[0] == ACTION and not self.lines[at].startswith("!"):
+            while (
+                not self._blank(at)
+                and self._kind(self._without_notes(self.lines[at])[0], self.lines[at].strip(), at)[
+                    0
+                ]
+                == ACTION
+                and not self.lines[at].startswith("!")
+            ):
                 more, notes = self._without_notes(self.lines[at])
                 lines.append(more.rstrip())
                 said += [Element(k, t, self.first + at) for k, t in notes]
@@ -124,7 +147,9 @@ class _ScriptReader:
         return at + 1
 
     def _kind(self, line: str, bare: str, at: int) -> tuple[str, str, str]:
-        """(Kind of an element, its text, what else it says: a scene's number, a section's depth, ! of a forced action)."""
+        """(Kind of an element, its text, what else it says: a scene's number, a section's depth, !
+        of a forced action).
+        """
         if bare.startswith("!"):
             return ACTION, bare[1:], "!"
         if re.fullmatch(r"={3,}", bare):
@@ -137,31 +162,63 @@ class _ScriptReader:
         if bare.startswith("~"):
             return LYRIC, bare[1:].strip(), ""
         if bare.startswith(">"):
-            return (CENTRED, bare[1:-1].strip(), "") if bare.endswith("<") else (TRANSITION, bare[1:].strip(), "")
-        heading = bare[1:] if re.match(r"\.[^.\s]", bare) else bare if _HEADING.fullmatch(bare) and self._blank(at - 1) else ""
+            return (
+                (CENTRED, bare[1:-1].strip(), "")
+                if bare.endswith("<")
+                else (TRANSITION, bare[1:].strip(), "")
+            )
+        heading = (
+            bare[1:]
+            if re.match(r"\.[^.\s]", bare)
+            else bare
+            if _HEADING.fullmatch(bare) and self._blank(at - 1)
+            else ""
+        )
         if heading:
             scene = _NUMBER.search(heading)
             return HEADING, _NUMBER.sub("", heading).strip(), scene[1] if scene else ""
-        if _TRANSITION.fullmatch(bare) and self._blank(at - 1) and self._blank(at + 1) and bare == bare.upper():
+        if (
+            _TRANSITION.fullmatch(bare)
+            and self._blank(at - 1)
+            and self._blank(at + 1)
+            and bare == bare.upper()
+        ):
             return TRANSITION, bare, ""
         match = _CUE.fullmatch(bare.removeprefix("@"))
         if match and (bare.startswith("@") or self._is_cue(bare, at)):
-            return CHARACTER, match["name"].strip(), f"{match['how'].strip()}{'^' if match['dual'] else ''}"
+            return (
+                CHARACTER,
+                match["name"].strip(),
+                f"{match['how'].strip()}{'^' if match['dual'] else ''}",
+            )
         return ACTION, line.rstrip(), ""
 
     def _is_cue(self, bare: str, at: int) -> bool:
         """A line in capitals with a blank one before it and none after it, that holds a letter."""
         name = re.sub(r"\([^()]*\)", "", bare).rstrip("^ ")
-        return self._blank(at - 1) and not self._blank(at + 1) and name == name.upper() and any(c.isalpha() and c.upper() != c.lower() for c in name)
+        return (
+            self._blank(at - 1)
+            and not self._blank(at + 1)
+            and name == name.upper()
+            and any(c.isalpha() and c.upper() != c.lower() for c in name)
+        )
 
-    def _dialogue(self, found: list[Element], name: str, how: str, said: list[Element], number: int, at: int) -> int:
+    def _dialogue(
+        self, found: list[Element], name: str, how: str, said: list[Element], number: int, at: int
+    ) -> int:
         found.append(Element(CHARACTER, name, number, how))
         found += said
         at += 1
         while at < len(self.lines) and (self.lines[at].strip() or self.lines[at] == "  "):
             line, notes = self._without_notes(self.lines[at])
             bare = line.strip()
-            kind = PARENTHETICAL if re.fullmatch(r"\(.*\)", bare) else LYRIC if bare.startswith("~") else DIALOGUE
+            kind = (
+                PARENTHETICAL
+                if re.fullmatch(r"\(.*\)", bare)
+                else LYRIC
+                if bare.startswith("~")
+                else DIALOGUE
+            )
             text = bare[1:-1].strip() if kind == PARENTHETICAL else bare.removeprefix("~").strip()
             if bare:
                 found.append(Element(kind, text, self.first + at, "said" if kind == LYRIC else ""))
@@ -174,11 +231,28 @@ def write_fountain(script: Script) -> str:
     """Write a script, each element in the form in which it is read again as what it is."""
     out: list[str] = []
     if script.title:
-        out.append("\n".join(f"{key}: {value}" if "\n" not in value else f"{key}:\n" + "\n".join(f"    {v}" for v in value.split("\n")) for key, value in script.title.items()))
+        out.append(
+            "\n".join(
+                (
+                    f"{key}: {value}"
+                    if "\n" not in value
+                    else f"{key}:\n" + "\n".join(f"    {v}" for v in value.split("\n"))
+                )
+                for key, value in script.title.items()
+            )
+        )
     block: list[str] = []
     for element in script.elements:
-        if block and (element.kind in (PARENTHETICAL, DIALOGUE) or (element.kind == LYRIC and element.extra)):
-            block.append({PARENTHETICAL: f"({element.text})", LYRIC: f"~{element.text}", DIALOGUE: element.text}[element.kind])
+        if block and (
+            element.kind in (PARENTHETICAL, DIALOGUE) or (element.kind == LYRIC and element.extra)
+        ):
+            block.append(
+                {
+                    PARENTHETICAL: f"({element.text})",
+                    LYRIC: f"~{element.text}",
+                    DIALOGUE: element.text,
+                }[element.kind]
+            )
             continue
         if element.kind == NOTE and element.extra == "beside" and (block or out):
             target = block or out
@@ -199,7 +273,11 @@ def write_fountain(script: Script) -> str:
 def _cue(element: Element) -> str:
     name, dual = element.text, " ^" if element.extra.endswith("^") else ""
     how = element.extra.rstrip("^").strip()
-    plain = name == name.upper() and any(c.isalpha() and c.upper() != c.lower() for c in name) and not _HEADING.fullmatch(name)
+    plain = (
+        name == name.upper()
+        and any(c.isalpha() and c.upper() != c.lower() for c in name)
+        and not _HEADING.fullmatch(name)
+    )
     return f"{'' if plain else '@'}{name}{f' {how}' if how else ''}{dual}"
 
 
@@ -225,5 +303,10 @@ def _line(element: Element) -> str:
             return f"[[{text}]]"
         case "boneyard":
             return f"/*{text}*/"
-    forced = element.extra == "!" or text[:1] in "!.@>~#=" or _HEADING.fullmatch(text) or (text == text.upper() and any(c.isalpha() for c in text))
+    forced = (
+        element.extra == "!"
+        or text[:1] in "!.@>~#="
+        or _HEADING.fullmatch(text)
+        or (text == text.upper() and any(c.isalpha() for c in text))
+    )
     return f"!{text}" if forced else text

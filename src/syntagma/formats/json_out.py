@@ -19,7 +19,9 @@ def indented(line: bytes) -> bytes:
 
 
 class ItemsOut:
-    """One object of what may be many, as it comes: `items`, and at the end the findings of the whole call and what is said of all of them. `write` takes bytes."""
+    """One object of what may be many, as it comes: `items`, and at the end the findings of the
+    whole call and what is said of all of them. `write` takes bytes.
+    """
 
     def __init__(self, write: Callable[[bytes], Any]):
         self._write, self._encode = write, encoder()

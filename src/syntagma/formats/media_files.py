@@ -1,4 +1,6 @@
-"""What a picture, clip or sound that came really is: its kind by what it begins with, whether it is there to its end, and its size in pixels."""
+"""What a picture, clip or sound that came really is: its kind by what it begins with, whether it is
+there to its end, and its size in pixels.
+"""
 
 import struct
 from collections.abc import Callable
@@ -7,11 +9,29 @@ from typing import BinaryIO, NamedTuple
 
 from syntagma.core.diagnostics import SyntagmaError
 
-PNG, JPEG, GIF, WEBP, MP4, WEBM, PDF, MP3, OGG, WAV = ".png", ".jpg", ".gif", ".webp", ".mp4", ".webm", ".pdf", ".mp3", ".ogg", ".wav"
+PNG, JPEG, GIF, WEBP, MP4, WEBM, PDF, MP3, OGG, WAV = (
+    ".png",
+    ".jpg",
+    ".gif",
+    ".webp",
+    ".mp4",
+    ".webm",
+    ".pdf",
+    ".mp3",
+    ".ogg",
+    ".wav",
+)
 PICTURES, CLIPS, SOUNDS = (PNG, JPEG, GIF, WEBP), (MP4, WEBM), (MP3, OGG, WAV)
 _BEGINNINGS = {
-    b"\x89PNG\r\n\x1a\n": PNG, b"\xff\xd8\xff": JPEG, b"GIF8": GIF, b"\x1aE\xdf\xa3": WEBM, b"%PDF": PDF, b"ID3": MP3, b"\xff\xfb": MP3, b"OggS": OGG,
-}  # fmt: skip
+    b"\x89PNG\r\n\x1a\n": PNG,
+    b"\xff\xd8\xff": JPEG,
+    b"GIF8": GIF,
+    b"\x1aE\xdf\xa3": WEBM,
+    b"%PDF": PDF,
+    b"ID3": MP3,
+    b"\xff\xfb": MP3,
+    b"OggS": OGG,
+}
 _FRAMES = {*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC}  # the markers of a JPEG that say its size
 
 
@@ -28,8 +48,9 @@ class Media(NamedTuple):
 
 
 def media_of(path: Path) -> Media:
-    """What a file is. PNG (ISO/IEC 15948), JPEG (ISO/IEC 10918-1), GIF89a, WebP and WAVE (RIFF), MP4 (ISO/IEC 14496-12), PDF and Ogg are followed to their
-    ends. Raises NotWhole, OSError."""
+    """What a file is. PNG (ISO/IEC 15948), JPEG (ISO/IEC 10918-1), GIF89a, WebP and WAVE (RIFF),
+    MP4 (ISO/IEC 14496-12), PDF and Ogg are followed to their ends. Raises NotWhole, OSError.
+    """
     with open(path, "rb") as file:
         head = file.read(32)
         if not head:
@@ -48,7 +69,9 @@ def _ending(head: bytes) -> str:
     if head.startswith(b"RIFF"):
         found = {b"WEBP": WEBP, b"WAVE": WAV}.get(head[8:12], "")
     else:
-        found = next((ending for magic, ending in _BEGINNINGS.items() if head.startswith(magic)), "")
+        found = next(
+            (ending for magic, ending in _BEGINNINGS.items() if head.startswith(magic)), ""
+        )
     if not found:
         raise NotWhole("it is neither a picture nor a clip")
     return found
@@ -111,7 +134,10 @@ def _riff(file: BinaryIO, size: int, ending: str) -> Media:
     head = file.read(18)
     pixels = None
     if head.startswith(b"VP8X"):
-        pixels = (1 + int.from_bytes(head[12:15], "little"), 1 + int.from_bytes(head[15:18], "little"))
+        pixels = (
+            1 + int.from_bytes(head[12:15], "little"),
+            1 + int.from_bytes(head[15:18], "little"),
+        )
     elif head.startswith(b"VP8L"):
         bits = int.from_bytes(head[9:13], "little")
         pixels = (1 + (bits & 0x3FFF), 1 + (bits >> 14 & 0x3FFF))
@@ -127,7 +153,9 @@ def _mp4(file: BinaryIO, size: int, ending: str) -> Media:
         file.seek(at)
         length, kind = struct.unpack(">I4s", file.read(8))
         kinds.add(kind)
-        length = struct.unpack(">Q", file.read(8))[0] if length == 1 else length or size - at  # 0: to the end of the file
+        length = (
+            struct.unpack(">Q", file.read(8))[0] if length == 1 else length or size - at
+        )  # 0: to the end of the file
         if length < 8 or at + length > size:
             raise NotWhole("it is cut short")
         at += length
@@ -143,4 +171,12 @@ def _pdf(file: BinaryIO, size: int, ending: str) -> Media:
     return Media(ending)
 
 
-_READERS: dict[str, Callable[[BinaryIO, int, str], Media]] = {PNG: _png, JPEG: _jpeg, GIF: _gif, WEBP: _riff, WAV: _riff, MP4: _mp4, PDF: _pdf}
+_READERS: dict[str, Callable[[BinaryIO, int, str], Media]] = {
+    PNG: _png,
+    JPEG: _jpeg,
+    GIF: _gif,
+    WEBP: _riff,
+    WAV: _riff,
+    MP4: _mp4,
+    PDF: _pdf,
+}

@@ -1,5 +1,7 @@
-"""Prompts out, by the ending of the file: .txt .csv .xlsx .parquet .jsonl .json .md. Each writer takes records one after the other,
-and at the end the findings that are no single record's, which JSON holds."""
+"""Prompts out, by the ending of the file: .txt .csv .xlsx .parquet .jsonl .json .md. Each writer
+takes records one after the other, and at the end the findings that are no single record's, which
+JSON holds.
+"""
 
 import csv
 import re
@@ -14,7 +16,9 @@ Record = Mapping[str, Any]
 
 
 class TextOut:
-    """One prompt a line, ready to paste; those of several lines with a blank line after each. Takes texts, not records."""
+    """One prompt a line, ready to paste; those of several lines with a blank line after each. Takes
+    texts, not records.
+    """
 
     records = lines = False
 
@@ -53,7 +57,9 @@ class JsonLinesOut:
 
 
 class JsonOut:
-    """One object: the records as its `items`, and the findings of the whole call, as `--json` prints them."""
+    """One object: the records as its `items`, and the findings of the whole call, as `--json`
+    prints them.
+    """
 
     records, lines = True, False
 
@@ -66,13 +72,17 @@ class JsonOut:
 
 
 class _Columns:
-    """The columns of a table: id, formula, model, text and negative text, one for each slot, parameters, size and findings, then
-    what a table of rows had besides."""
+    """The columns of a table: id, formula, model, text and negative text, one for each slot,
+    parameters, size and findings, then what a table of rows had besides.
+    """
 
     def __init__(self, slots: Sequence[str], kept: Sequence[str]):
         sizes = ["parameters", "changes", "used", "limit", "unit", "findings"]
         own = ["id", "formula", "model", "text", "negative", *slots, *sizes]
-        self._slots, self._kept = list(slots), [name for name in kept if name not in own]  # what was written before is written again
+        self._slots, self._kept = (
+            list(slots),
+            [name for name in kept if name not in own],
+        )  # what was written before is written again
         self.names = [*own, *self._kept]
 
     def cells(self, record: Record, none: object = "") -> list[object]:
@@ -80,10 +90,23 @@ class _Columns:
         fills = record.get("fills", {})
         size = record.get("size", {}).get("text", {})
         return (
-            [record["id"], record["formula"], record.get("model", ""), record["text"], record.get("negative", "")]
+            [
+                record["id"],
+                record["formula"],
+                record.get("model", ""),
+                record["text"],
+                record.get("negative", ""),
+            ]
             + [cell(fills.get(slot, "")) for slot in self._slots]
-            + ["; ".join(f"{k}={v}" for k, v in record.get("parameters", {}).items()), "; ".join(changes(record))]
-            + [size.get("used", len(record["text"])), size.get("limit", none), size.get("unit", "characters")]
+            + [
+                "; ".join(f"{k}={v}" for k, v in record.get("parameters", {}).items()),
+                "; ".join(changes(record)),
+            ]
+            + [
+                size.get("used", len(record["text"])),
+                size.get("limit", none),
+                size.get("unit", "characters"),
+            ]
             + ["; ".join(f["message"] for f in record.get("findings", ()))]
             + [record.get("row", {}).get(name, "") for name in self._kept]
         )
@@ -94,7 +117,13 @@ class CsvOut:
 
     records, lines = True, False
 
-    def __init__(self, file: TextIO, columns: Sequence[str] = (), kept: Sequence[str] = (), plain: bool = False):
+    def __init__(
+        self,
+        file: TextIO,
+        columns: Sequence[str] = (),
+        kept: Sequence[str] = (),
+        plain: bool = False,
+    ):
         self._columns, self._safe = _Columns(columns, kept), HarmlessCells(plain)
         self._out = csv.writer(file)
         self._out.writerow(self._safe.row(list(self._columns.names)))
@@ -129,8 +158,9 @@ class XlsxOut:
 
 
 class ParquetOut:
-    """The same table as Parquet (pyarrow, an optional extra), some thousand rows at a time: `used` and `limit` are whole numbers, all
-    other columns text."""
+    """The same table as Parquet (pyarrow, an optional extra), some thousand rows at a time: `used`
+    and `limit` are whole numbers, all other columns text.
+    """
 
     records, lines = True, False
     GROUP = 20_000
@@ -141,7 +171,9 @@ class ParquetOut:
 
         self._columns, self._pa = _Columns(columns, kept), pa
         kinds = {"used": pa.int64(), "limit": pa.int64()}
-        self._schema = pa.schema([(name, kinds.get(name, pa.string())) for name in self._columns.names])
+        self._schema = pa.schema(
+            [(name, kinds.get(name, pa.string())) for name in self._columns.names]
+        )
         self._out = ParquetWriter(file.buffer, self._schema, compression="zstd")
         self._rows: list[list[object]] = []
 
@@ -151,7 +183,10 @@ class ParquetOut:
             self._flush()
 
     def _flush(self) -> None:
-        columns = [list(map(str, c)) if f.type == "string" else list(c) for c, f in zip(zip(*self._rows), self._schema)]
+        columns = [
+            list(map(str, c)) if f.type == "string" else list(c)
+            for c, f in zip(zip(*self._rows), self._schema)
+        ]
         self._out.write_table(self._pa.table(columns, schema=self._schema))
         self._rows = []
 
@@ -195,7 +230,15 @@ def plainly(writer: Any) -> Any:
     return partial(writer, plain=True) if writer is CsvOut else writer
 
 
-WRITERS = {".txt": TextOut, ".csv": CsvOut, ".xlsx": XlsxOut, ".parquet": ParquetOut, ".jsonl": JsonLinesOut, ".json": JsonOut, ".md": MarkdownOut}
+WRITERS = {
+    ".txt": TextOut,
+    ".csv": CsvOut,
+    ".xlsx": XlsxOut,
+    ".parquet": ParquetOut,
+    ".jsonl": JsonLinesOut,
+    ".json": JsonOut,
+    ".md": MarkdownOut,
+}
 
 
 def changes(record: Record) -> list[str]:

@@ -11,7 +11,8 @@ from syntagma.core.notation.late_regex import regex
 from syntagma.core.picking.situations import Situation, situations_of
 from syntagma.core.vocabulary.terms import BadRow, RowReader, Term
 
-# ──── Cells that a spreadsheet would run: made harmless on the way out, by one ' before them, and themselves again on the way in.
+# ──── Cells that a spreadsheet would run: made harmless on the way out, by one ' before them, and
+# themselves again on the way in.
 
 
 _RUNS = regex(r"'*[=+\-@\t\r]")
@@ -19,7 +20,9 @@ _NUMBER = regex(r"[+-]?(?:\d+(?:[.,]\d+)*|\.\d+)(?:[eE][+-]?\d+)?%?")
 
 
 def harmless(cell: str) -> str:
-    """A cell as it may be in a CSV file: with ' before it where a spreadsheet would take it for a formula. Numbers stay."""
+    """A cell as it may be in a CSV file: with ' before it where a spreadsheet would take it for a
+    formula. Numbers stay.
+    """
     return f"'{cell}" if _RUNS.match(cell) and not _NUMBER.fullmatch(cell) else cell
 
 
@@ -39,8 +42,15 @@ class HarmlessCells:
         """What is to be reported of it; "" if nothing was done."""
         if not self.count:
             return ""
-        cells = f"{self.count} cells that a spreadsheet would run begin" if self.count > 1 else "a cell that a spreadsheet would run begins"
-        return f"{cells} with ' (Syntagma removes it when it reads the file; --plain-csv leaves it out)"
+        cells = (
+            f"{self.count} cells that a spreadsheet would run begin"
+            if self.count > 1
+            else "a cell that a spreadsheet would run begins"
+        )
+        return (
+            f"{cells} with ' (Syntagma removes it when it reads the file; --plain-csv leaves it"
+            " out)"
+        )
 
     def row(self, cells: "list[object]") -> list[object]:
         """A row as it is written."""
@@ -50,7 +60,9 @@ class HarmlessCells:
         self.count += sum(one is not other for one, other in zip(cells, safe, strict=True))
         return safe
 
-# ──── CSV in (RFC 4180, UTF-8): rows with the line each begins on; a broken row is reported, and the rest still comes.
+
+# ──── CSV in (RFC 4180, UTF-8): rows with the line each begins on; a broken row is reported, and
+# the rest still comes.
 
 
 MOST_COLUMNS = 1_000
@@ -71,16 +83,35 @@ def read_rows(text: str, source: str) -> Table:
     """Return (columns, rows, mistakes). Rows that are blank are passed over."""
     columns, rows, mistakes = read_cells(text, source)
     if all(columns):
-        return columns, [TableRow(line, dict(zip(columns, cells, strict=False))) for line, cells in rows], mistakes
-    return columns, [TableRow(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name}) for line, cells in rows], mistakes
+        return (
+            columns,
+            [TableRow(line, dict(zip(columns, cells, strict=False))) for line, cells in rows],
+            mistakes,
+        )
+    return (
+        columns,
+        [
+            TableRow(line, {name: cell for name, cell in zip(columns, cells, strict=False) if name})
+            for line, cells in rows
+        ],
+        mistakes,
+    )
 
 
-def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[str]]], list[Mistake]]:
-    """The same with the cells of each row in the order of the columns; those at its end may be missing, or be blank ones too many."""
+def read_cells(
+    text: str, source: str
+) -> tuple[list[str], list[tuple[int, list[str]]], list[Mistake]]:
+    """The same with the cells of each row in the order of the columns; those at its end may be
+    missing, or be blank ones too many.
+    """
     text = text.removeprefix("\ufeff")
     records, mistakes = _records(text, source)
     if not records:
-        return [], [], [Mistake("the file is empty", "its first row names the columns", source), *mistakes]
+        return (
+            [],
+            [],
+            [Mistake("the file is empty", "its first row names the columns", source), *mistakes],
+        )
     if is_note(records[0][1]):
         del records[0]
     line, header = records[0] if records else (1, [])
@@ -90,13 +121,29 @@ def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[
     twice = {name for name in columns if name and columns.count(name) > 1}
     if twice:
         names = ", ".join(sorted(twice))
-        mistakes.append(Mistake(f"the column “{names}” appears twice", "give one another name", source, line, 1, ",".join(header)))
+        mistakes.append(
+            Mistake(
+                f"the column “{names}” appears twice",
+                "give one another name",
+                source,
+                line,
+                1,
+                ",".join(header),
+            )
+        )
     rows = []
     for line, cells in records[1:]:
         if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):
             message = f"the row has {len(cells)} cells, but the table has {len(columns)} columns"
             mistakes.append(
-                Mistake(message, 'put a cell with a comma in quotes: "rope, wet"', source, line, 1, ",".join(cells))
+                Mistake(
+                    message,
+                    'put a cell with a comma in quotes: "rope, wet"',
+                    source,
+                    line,
+                    1,
+                    ",".join(cells),
+                )
             )
         elif cells[0].strip() or any(cell.strip() for cell in cells):
             rows.append((line, cells))
@@ -105,12 +152,22 @@ def read_cells(text: str, source: str) -> tuple[list[str], list[tuple[int, list[
 
 def too_wide(columns: int) -> tuple[str, str]:
     """What is wrong with a table of so many columns, and what to do."""
-    return f"the first row names {columns:,} columns, but a table has at most {MOST_COLUMNS:,}", "keep only the columns that you need"
+    return (
+        f"the first row names {columns:,} columns, but a table has at most {MOST_COLUMNS:,}",
+        "keep only the columns that you need",
+    )
 
 
 def is_note(cells: Sequence[str]) -> bool:
-    """Is the first row of a table a note to its reader, and no header: a sentence behind # in the first cell, and nothing else?"""
-    return bool(cells) and cells[0].startswith("# ") and cells[0].count(" ") > 3 and not any(cell.strip() for cell in cells[1:])
+    """Is the first row of a table a note to its reader, and no header: a sentence behind # in the
+    first cell, and nothing else?
+    """
+    return (
+        bool(cells)
+        and cells[0].startswith("# ")
+        and cells[0].count(" ") > 3
+        and not any(cell.strip() for cell in cells[1:])
+    )
 
 
 def _records(text: str, source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
@@ -129,12 +186,18 @@ def _a_record_a_line(lines: list[str]) -> list[tuple[int, list[str]]] | None:
         records = list(csv.reader(lines, strict=True))
     except csv.Error:
         return None
-    return [(number, cells) for number, cells in enumerate(records, 1) if any(cells)] if len(records) == len(lines) else None
+    return (
+        [(number, cells) for number, cells in enumerate(records, 1) if any(cells)]
+        if len(records) == len(lines)
+        else None
+    )
 
 
 def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str]]], list[Mistake]]:
-    """Each record by itself. One that can't be read costs its first line only; reading goes on below it, but not for ever: behind many of
-    them the file is not a table, and the rest is reported as one."""
+    """Each record by itself. One that can't be read costs its first line only; reading goes on
+    below it, but not for ever: behind many of them the file is not a table, and the rest is
+    reported as one.
+    """
     records: list[tuple[int, list[str]]] = []
     mistakes: list[Mistake] = []
     at = 0
@@ -152,12 +215,30 @@ def _one_by_one(lines: list[str], source: str) -> tuple[list[tuple[int, list[str
             remedy = 'double a quotation mark inside a quoted cell: "a ""wet"" quay"'
             shown = lines[number - 1].rstrip("\r\n")
             if len(mistakes) == MOST_BROKEN:
-                what = f"{len(mistakes):,} rows before this one can't be read, so lines {number:,} to {len(lines):,} were not tried"
-                mistakes.append(Mistake(what, "correct those, or export the table again as CSV UTF-8", source, number, 1, shown, len(shown)))
+                what = (
+                    f"{len(mistakes):,} rows before this one can't be read, so lines {number:,} to"
+                    f" {len(lines):,} were not tried"
+                )
+                mistakes.append(
+                    Mistake(
+                        what,
+                        "correct those, or export the table again as CSV UTF-8",
+                        source,
+                        number,
+                        1,
+                        shown,
+                        len(shown),
+                    )
+                )
                 break
-            mistakes.append(Mistake(f"the row can't be read ({error})", remedy, source, number, 1, shown, len(shown)))
+            mistakes.append(
+                Mistake(
+                    f"the row can't be read ({error})", remedy, source, number, 1, shown, len(shown)
+                )
+            )
             at = number
     return records, mistakes
+
 
 # ──── One facet's vocabulary file into terms.
 
@@ -168,7 +249,17 @@ def read_terms(facet: str, text: str, source: str, layer: str) -> tuple[list[Ter
     if columns and "term" not in columns:
         near = nearest("term", columns)
         remedy = f"rename the column “{near}” to term" if near else "name the first column term"
-        return [], [Mistake("no column is called “term”", remedy, source, 1, 1, ",".join(columns), len(",".join(columns)))]
+        return [], [
+            Mistake(
+                "no column is called “term”",
+                remedy,
+                source,
+                1,
+                1,
+                ",".join(columns),
+                len(",".join(columns)),
+            )
+        ]
     terms, reader = [], RowReader(facet, columns, layer)
     for line, cells in rows:
         try:
@@ -186,4 +277,10 @@ def read_situations(text: str, source: str, layer: str) -> tuple[list[Situation]
         return [], mistakes
     found, wrong = situations_of(columns, rows, layer)
     cells = dict(rows)
-    return found, [*mistakes, *(Mistake(str(bad), bad.remedy, source, line, 1, ",".join(cells[line]), 1) for line, bad in wrong)]
+    return found, [
+        *mistakes,
+        *(
+            Mistake(str(bad), bad.remedy, source, line, 1, ",".join(cells[line]), 1)
+            for line, bad in wrong
+        ),
+    ]

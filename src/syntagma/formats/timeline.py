@@ -1,4 +1,6 @@
-"""Timelines out: OpenTimelineIO (.otio), by its own package: the picture with its takes, ambience and music below, lines as markers."""
+"""Timelines out: OpenTimelineIO (.otio), by its own package: the picture with its takes, ambience
+and music below, lines as markers.
+"""
 
 from collections.abc import Mapping, Sequence
 from importlib.util import find_spec
@@ -11,12 +13,17 @@ from syntagma.core.film.cut import DISSOLVE, ClipTake, Cut, CutShot, Subtitle, d
 
 def write_srt(found: Sequence[Subtitle]) -> str:
     """SubRip: numbered cues, times with a comma, each behind a blank line."""
-    return "".join(f"{number}\n{_time(one.start, ',')} --> {_time(one.stop, ',')}\n{_lines(one)}\n\n" for number, one in enumerate(found, 1))
+    return "".join(
+        f"{number}\n{_time(one.start, ',')} --> {_time(one.stop, ',')}\n{_lines(one)}\n\n"
+        for number, one in enumerate(found, 1)
+    )
 
 
 def write_vtt(found: Sequence[Subtitle]) -> str:
     """WebVTT: times with a point, the speaker as a voice span, & and < escaped."""
-    return "WEBVTT\n\n" + "".join(f"{_time(one.start, '.')} --> {_time(one.stop, '.')}\n{_voiced(one)}\n\n" for one in found)
+    return "WEBVTT\n\n" + "".join(
+        f"{_time(one.start, '.')} --> {_time(one.stop, '.')}\n{_voiced(one)}\n\n" for one in found
+    )
 
 
 def _time(seconds: float, point: str) -> str:
@@ -38,7 +45,9 @@ def _voiced(one: Subtitle) -> str:
     text = "\n".join(map(_escaped, one.lines))
     return f"<v {_escaped(one.speaker).replace(chr(10), ' ')}>{text}" if one.speaker else text
 
-# ──── Timelines out: OpenTimelineIO (.otio), by its own package: the picture with its takes, ambience and music below, lines as markers.
+
+# ──── Timelines out: OpenTimelineIO (.otio), by its own package: the picture with its takes,
+# ambience and music below, lines as markers.
 
 
 CHOSEN = "DEFAULT_MEDIA"
@@ -50,17 +59,27 @@ def can_write() -> bool:
 
 
 def write_timeline(
-    cut: Cut, title: str, rate: float, clips: Sequence[tuple[str, float]], takes: Mapping[str, Sequence[ClipTake]], stills: Mapping[str, str], ids: Mapping[str, str]
+    cut: Cut,
+    title: str,
+    rate: float,
+    clips: Sequence[tuple[str, float]],
+    takes: Mapping[str, Sequence[ClipTake]],
+    stills: Mapping[str, str],
+    ids: Mapping[str, str],
 ) -> str:
-    """A timeline as JSON. `clips` are the name and the seconds of each clip of the plan; `takes` its results, the chosen one first; `stills`
-    the picture that a shot begins with, for the time before there are clips; `ids` the prompt of each clip."""
+    """A timeline as JSON. `clips` are the name and the seconds of each clip of the plan; `takes`
+    its results, the chosen one first; `stills` the picture that a shot begins with, for the time
+    before there are clips; `ids` the prompt of each clip.
+    """
     import opentimelineio as otio
 
     return _Timeline(otio, title, rate, clips, takes, stills, ids).write(cut)
 
 
 class _Timeline:
-    def __init__(self, otio: Any, title: str, rate: float, clips: Any, takes: Any, stills: Any, ids: Any):
+    def __init__(
+        self, otio: Any, title: str, rate: float, clips: Any, takes: Any, stills: Any, ids: Any
+    ):
         self.otio, self.title, self.rate = otio, title, rate
         self.clips, self.takes, self.stills, self.ids = clips, takes, stills, ids
 
@@ -79,7 +98,14 @@ class _Timeline:
         for number, stretch in enumerate(cut.stretches):
             if number and dissolves(stretch.shot):
                 half = min(DISSOLVE, stretch.seconds, cut.stretches[number - 1].seconds) / 2
-                picture.append(schema.Transition(stretch.shot.cells["transition"], schema.TransitionTypes.SMPTE_Dissolve, self.at(half), self.at(half)))
+                picture.append(
+                    schema.Transition(
+                        stretch.shot.cells["transition"],
+                        schema.TransitionTypes.SMPTE_Dissolve,
+                        self.at(half),
+                        self.at(half),
+                    )
+                )
             picture.append(self.clip(stretch, cut))
         timeline.tracks.append(picture)
         for kind in ("ambience", "music"):
@@ -88,26 +114,49 @@ class _Timeline:
         return timeline.to_json_string(indent=2) + "\n"
 
     def clip(self, stretch: CutShot, cut: Cut):
-        """A shot, with the media of its clip, the other takes as alternates, its lines as markers."""
+        """A shot, with the media of its clip, the other takes as alternates, its lines as
+        markers.
+        """
         schema, (name, seconds) = self.otio.schema, self.clips[stretch.clip]
         takes = self.takes.get(name, ())
-        told = {"scene": stretch.shot.scene, "shot": stretch.shot.number, "clip": name, "prompt": self.ids.get(name, "")}
+        told = {
+            "scene": stretch.shot.scene,
+            "shot": stretch.shot.number,
+            "clip": name,
+            "prompt": self.ids.get(name, ""),
+        }
         begin = self.at(stretch.source)
         source = self.otio.opentime.TimeRange(begin, self.at(stretch.stop) - self.at(stretch.start))
-        made = schema.Clip(stretch.shot.name, source_range=source, metadata={"syntagma": {key: value for key, value in told.items() if value}})
+        made = schema.Clip(
+            stretch.shot.name,
+            source_range=source,
+            metadata={"syntagma": {key: value for key, value in told.items() if value}},
+        )
         if takes:
             media = {CHOSEN: self.media(takes[0], seconds)}
-            media |= {f"take {number}": self.media(take, seconds) for number, take in enumerate(takes[1:], 2)}
+            media |= {
+                f"take {number}": self.media(take, seconds)
+                for number, take in enumerate(takes[1:], 2)
+            }
             made.set_media_references(media, CHOSEN)
         elif still := self.stills.get(stretch.shot.name):
             made.media_reference = schema.ExternalReference(still, self.range(0, seconds))
         else:
-            made.media_reference = schema.MissingReference(name=name, available_range=self.range(0, seconds))
+            made.media_reference = schema.MissingReference(
+                name=name, available_range=self.range(0, seconds)
+            )
         for cue in cut.cues:
             if cue.shot == stretch.shot.name and stretch.start <= cue.start < stretch.stop:
                 offset = stretch.source - stretch.start
                 spoken = self.range(cue.start + offset, cue.stop + offset)
-                made.markers.append(schema.Marker(cue.text, spoken, color=schema.MarkerColor.GREEN, metadata={"syntagma": {"speaker": cue.speaker, "voice": cue.voice}}))
+                made.markers.append(
+                    schema.Marker(
+                        cue.text,
+                        spoken,
+                        color=schema.MarkerColor.GREEN,
+                        metadata={"syntagma": {"speaker": cue.speaker, "voice": cue.voice}},
+                    )
+                )
         return made
 
     def media(self, take: ClipTake, seconds: float):
@@ -121,9 +170,17 @@ class _Timeline:
         for sound in sounds:
             start = self.at(sound.start)
             if start > at:
-                track.append(schema.Gap(source_range=self.otio.opentime.TimeRange(self.at(0), start - at)))
+                track.append(
+                    schema.Gap(source_range=self.otio.opentime.TimeRange(self.at(0), start - at))
+                )
             length = self.at(sound.stop) - start
             source = self.otio.opentime.TimeRange(self.at(0), length)
-            track.append(schema.Clip(sound.text, media_reference=schema.MissingReference(name=sound.text), source_range=source))
+            track.append(
+                schema.Clip(
+                    sound.text,
+                    media_reference=schema.MissingReference(name=sound.text),
+                    source_range=source,
+                )
+            )
             at = start + length
         return track

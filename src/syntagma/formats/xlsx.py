@@ -1,5 +1,6 @@
-"""Spreadsheets (XLSX), in and out: the first sheet, its first row naming the columns. What a stranger's workbook may cost is bounded
-before it is opened."""
+"""Spreadsheets (XLSX), in and out: the first sheet, its first row naming the columns. What a
+stranger's workbook may cost is bounded before it is opened.
+"""
 
 import re
 import textwrap
@@ -14,24 +15,56 @@ MOST_BYTES = 128 << 20  # of all that is packed in a workbook
 MOST_CELLS = 4_000_000
 MOST_ROWS = 200_000
 LONGEST_CELL = 32_767
-AREA = "syntagma_form"  # the defined name that says where a form's cells stand: its first row names their columns
+AREA = (  # the defined name that says where a form's cells stand: its first row names their columns
+    "syntagma_form"
+)
 _XML = (".xml", ".rels", ".vml")
 
 
 def read_sheet(data: bytes, source: str) -> Table:
-    """Return (columns, rows, mistakes) as read_rows does for CSV. What is not a workbook, damaged, or larger than sense is a mistake."""
+    """Return (columns, rows, mistakes) as read_rows does for CSV. What is not a workbook, damaged,
+    or larger than sense is a mistake.
+    """
     if wrong := _unsafe(data):
         return [], [], [Mistake(*wrong, source)]
     try:
         lines, blank = _lines(data)
     except _Unread as bad:
-        return [], [], [Mistake(str(bad), "keep only the rows that you need, or export them as CSV UTF-8", source)]
-    except Exception as error:  # a damaged workbook raises whatever its damage comes to: the package raises nothing narrower
+        return (
+            [],
+            [],
+            [
+                Mistake(
+                    str(bad),
+                    "keep only the rows that you need, or export them as CSV UTF-8",
+                    source,
+                )
+            ],
+        )
+    except (
+        Exception
+        # a damaged workbook raises whatever its damage comes to: the package raises nothing
+        # narrower
+    ) as error:
         if isinstance(error, MemoryError):
             raise
-        return [], [], [Mistake("this can't be read as a workbook", "save it as .xlsx again, or export it as CSV UTF-8", source)]
+        return (
+            [],
+            [],
+            [
+                Mistake(
+                    "this can't be read as a workbook",
+                    "save it as .xlsx again, or export it as CSV UTF-8",
+                    source,
+                )
+            ],
+        )
     if not lines:
-        return [], [], [Mistake("the first sheet is empty", "its first row names the columns", source)]
+        return (
+            [],
+            [],
+            [Mistake("the first sheet is empty", "its first row names the columns", source)],
+        )
     if area := _area(data):
         return _filled_in(lines, *area)
     noted = is_note(lines[0])
@@ -41,25 +74,51 @@ def read_sheet(data: bytes, source: str) -> Table:
         return [], [], [Mistake(*too_wide(len(columns)), source)]
     mistakes = []
     if twice := sorted({name for name in columns if name and columns.count(name) > 1}):
-        mistakes.append(Mistake(f"the column “{', '.join(twice)}” appears twice", "give one another name", source, 1, 1))
+        mistakes.append(
+            Mistake(
+                f"the column “{', '.join(twice)}” appears twice",
+                "give one another name",
+                source,
+                1,
+                1,
+            )
+        )
     for number, column in blank:
-        name = columns[column] if column < len(columns) and columns[column] else f"number {column + 1}"
+        name = (
+            columns[column] if column < len(columns) and columns[column] else f"number {column + 1}"
+        )
         remedy = "open the workbook in a spreadsheet and save it, or write the text itself"
-        mistakes.append(Mistake(f"the cell of column {name} is a formula without a result", remedy, source, number, 1))
+        mistakes.append(
+            Mistake(
+                f"the cell of column {name} is a formula without a result",
+                remedy,
+                source,
+                number,
+                1,
+            )
+        )
     rows = []
     for number, cells in enumerate(lines[1:], 2 + noted):
         if not any(cell.strip() for cell in cells):
             continue
         if any(cell.strip() for cell in cells[len(columns) :]):
             message = f"the row has {len(cells)} cells, but the table has {len(columns)} columns"
-            mistakes.append(Mistake(message, "name every column in the first row", source, number, 1))
+            mistakes.append(
+                Mistake(message, "name every column in the first row", source, number, 1)
+            )
             continue
-        rows.append(TableRow(number, {name: cell for name, cell in zip(columns, cells, strict=False) if name}))
+        rows.append(
+            TableRow(
+                number, {name: cell for name, cell in zip(columns, cells, strict=False) if name}
+            )
+        )
     return columns, rows, mistakes
 
 
 def _area(data: bytes) -> tuple[int, int, int] | None:
-    """Where the cells of a form stand, its row and first and last column from 1; None if the workbook is not a form."""
+    """Where the cells of a form stand, its row and first and last column from 1; None if the
+    workbook is not a form.
+    """
     from zipfile import ZipFile
 
     from openpyxl.utils import range_boundaries
@@ -67,7 +126,12 @@ def _area(data: bytes) -> tuple[int, int, int] | None:
     with ZipFile(BytesIO(data)) as archive:
         if "xl/workbook.xml" not in archive.namelist():
             return None
-        found = re.search(rb'<definedName\b[^>]*\bname="' + AREA.encode() + rb'"[^>]*>[^<]*!([$A-Z0-9]+:[$A-Z0-9]+)<', archive.read("xl/workbook.xml"))
+        found = re.search(
+            rb'<definedName\b[^>]*\bname="'
+            + AREA.encode()
+            + rb'"[^>]*>[^<]*!([$A-Z0-9]+:[$A-Z0-9]+)<',
+            archive.read("xl/workbook.xml"),
+        )
     if not found:
         return None
     left, top, right, _ = range_boundaries(found[1].decode())
@@ -75,8 +139,14 @@ def _area(data: bytes) -> tuple[int, int, int] | None:
 
 
 def _filled_in(lines: Sequence[Sequence[str]], top: int, left: int, right: int) -> Table:
-    """The rows of a form, however many were added; what is in several columns of one name is a list."""
-    columns = [name.strip() for name in (*lines[top - 1], *[""] * right)[left - 1 : right]] if top <= len(lines) else []
+    """The rows of a form, however many were added; what is in several columns of one name is a
+    list.
+    """
+    columns = (
+        [name.strip() for name in (*lines[top - 1], *[""] * right)[left - 1 : right]]
+        if top <= len(lines)
+        else []
+    )
     rows = []
     for number, cells in enumerate(lines[top:], top + 1):
         held: dict[str, str] = {}
@@ -93,20 +163,30 @@ class _Unread(SyntagmaError):
 
 
 def _unsafe(data: bytes) -> tuple[str, str] | None:
-    """Why a workbook is not opened at all: no archive, more in it than sense, or XML that declares entities."""
+    """Why a workbook is not opened at all: no archive, more in it than sense, or XML that declares
+    entities.
+    """
     from zipfile import BadZipFile, ZipFile
 
     try:
         with ZipFile(BytesIO(data)) as archive:
             entries = archive.infolist()
             if len(entries) > 10_000 or sum(entry.file_size for entry in entries) > MOST_BYTES:
-                return "its contents are too large for a workbook of prompts", "keep only the rows that you need, or export them as CSV"
+                return (
+                    "its contents are too large for a workbook of prompts",
+                    "keep only the rows that you need, or export them as CSV",
+                )
             for entry in entries:
                 if entry.filename.lower().endswith(_XML):
                     with archive.open(entry) as part:
-                        head = part.read(1 << 16).replace(b"\0", b"")  # without the zero bytes of UTF-16
+                        head = part.read(1 << 16).replace(
+                            b"\0", b""
+                        )  # without the zero bytes of UTF-16
                     if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
-                        return "it declares XML entities, which no spreadsheet program writes", "save it as .xlsx again"
+                        return (
+                            "it declares XML entities, which no spreadsheet program writes",
+                            "save it as .xlsx again",
+                        )
     except (BadZipFile, OSError, ValueError, EOFError, NotImplementedError, RuntimeError, KeyError):
         return "this is not a workbook", "save it as .xlsx, or export it as CSV UTF-8"
     except Exception as error:  # zlib.error, lzma errors: what is packed is damaged
@@ -117,7 +197,9 @@ def _unsafe(data: bytes) -> tuple[str, str] | None:
 
 
 def _lines(data: bytes) -> tuple[list[list[str]], list[tuple[int, int]]]:
-    """The cells of the first sheet as text, and where (row from 1, column from 0) a formula without a value is."""
+    """The cells of the first sheet as text, and where (row from 1, column from 0) a formula without
+    a value is.
+    """
     lines, formulas = [], _has_formulas(data)
     blanks: list[tuple[int, int]] = []
     for number, row in enumerate(_rows(data, True), 1):
@@ -142,7 +224,11 @@ def _has_formulas(data: bytes) -> bool:
     from zipfile import ZipFile
 
     with ZipFile(BytesIO(data)) as archive:
-        return any(b"<f>" in (part := archive.read(e)) or b"<f " in part for e in archive.infolist() if "worksheets/" in e.filename)
+        return any(
+            b"<f>" in (part := archive.read(e)) or b"<f " in part
+            for e in archive.infolist()
+            if "worksheets/" in e.filename
+        )
 
 
 def _rows(data: bytes, values: bool) -> Iterator[Sequence[object]]:
@@ -159,7 +245,9 @@ def _rows(data: bytes, values: bool) -> Iterator[Sequence[object]]:
         for number, row in enumerate(sheet.iter_rows(values_only=True), 1):
             cells += len(row) + 1
             if cells > MOST_CELLS or number > MOST_ROWS:
-                raise _Unread(f"the first sheet has more than {number - 1:,} rows, or is far too wide")
+                raise _Unread(
+                    f"the first sheet has more than {number - 1:,} rows, or is far too wide"
+                )
             yield row
     finally:
         book.close()
@@ -171,19 +259,31 @@ def _text(value: object) -> str:
         return ""
     if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
         return str(int(value))
-    return re.sub(r"_x00([01][0-9A-Fa-f])_", lambda m: chr(int(m[1], 16)), str(value))  # how the format writes control characters
+    return re.sub(
+        r"_x00([01][0-9A-Fa-f])_", lambda m: chr(int(m[1], 16)), str(value)
+    )  # how the format writes control characters
 
 
-def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-    """Write one sheet, its header bold and standing still. Raises OSError, ValueError if a cell is too long for the format."""
+def write_sheet(
+    file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]]
+) -> None:
+    """Write one sheet, its header bold and standing still. Raises OSError, ValueError if a cell is
+    too long for the format.
+    """
     from openpyxl import Workbook
     from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Font
 
     def held(cell: Any) -> Any:
         if isinstance(cell, str) and len(cell) > LONGEST_CELL:
-            raise ValueError(f"a cell has {len(cell):,} characters, but a spreadsheet takes {LONGEST_CELL:,}")
-        return ILLEGAL_CHARACTERS_RE.sub(lambda m: f"_x{ord(m[0]):04X}_", cell) if isinstance(cell, str) else cell
+            raise ValueError(
+                f"a cell has {len(cell):,} characters, but a spreadsheet takes {LONGEST_CELL:,}"
+            )
+        return (
+            ILLEGAL_CHARACTERS_RE.sub(lambda m: f"_x{ord(m[0]):04X}_", cell)
+            if isinstance(cell, str)
+            else cell
+        )
 
     book = Workbook()
     sheet = book.active
@@ -202,7 +302,10 @@ def write_sheet(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequen
     book.save(file)
 
 
-LINE, TALLEST = 15.0, 409.0  # points: a line of a workbook's usual type, and the highest row that it takes
+LINE, TALLEST = (
+    15.0,
+    409.0,
+)  # points: a line of a workbook's usual type, and the highest row that it takes
 
 
 def _lines_of(text: str, width: int) -> int:
@@ -211,18 +314,28 @@ def _lines_of(text: str, width: int) -> int:
 
 
 def as_text(*cells: Any) -> None:
-    """Cells whose text stays text: what begins with =, + or @ is not a formula. A cell that is none of text stays what it is."""
+    """Cells whose text stays text: what begins with =, + or @ is not a formula. A cell that is none
+    of text stays what it is.
+    """
     for cell in cells:
         if isinstance(cell.value, str):
             cell.data_type = "s"
 
 
 def write_form(
-    file: IO[bytes], name: str, note: str, columns: Sequence[str], rows: Sequence[Sequence[str]], lists: Mapping[str, Sequence[str]],
-    about: Mapping[str, str], room: int,
-) -> None:  # fmt: skip
-    """Write a sheet to be filled in: a note above the header, open lists (from a second sheet) on `room` rows of some columns, what a column is
-    for as a comment on its heading. Other text than that of a list may be written all the same. Raises OSError."""
+    file: IO[bytes],
+    name: str,
+    note: str,
+    columns: Sequence[str],
+    rows: Sequence[Sequence[str]],
+    lists: Mapping[str, Sequence[str]],
+    about: Mapping[str, str],
+    room: int,
+) -> None:
+    """Write a sheet to be filled in: a note above the header, open lists (from a second sheet) on
+    `room` rows of some columns, what a column is for as a comment on its heading. Other text than
+    that of a list may be written all the same. Raises OSError.
+    """
     from openpyxl import Workbook
     from openpyxl.comments import Comment
     from openpyxl.styles import Alignment, Font, PatternFill
@@ -245,12 +358,22 @@ def write_form(
         letter = get_column_letter(i)
         head = sheet.cell(2, i)
         head.font, head.fill = Font(bold=True), PatternFill("solid", fgColor="E8E4D8")
-        sheet.column_dimensions[letter].width = {"action": 34, "line": 34, "note": 26}.get(column, max(9, min(20, len(column) + 4)))
+        sheet.column_dimensions[letter].width = {"action": 34, "line": 34, "note": 26}.get(
+            column, max(9, min(20, len(column) + 4))
+        )
         if column in about:
             head.comment = Comment(about[column], "")
         if found := lists.get(column):
-            as_text(choices.cell(1, i, column), *(choices.cell(row, i, text) for row, text in enumerate(found, 2)))
-            rule = DataValidation("list", f"choices!${letter}$2:${letter}${len(found) + 1}", allow_blank=True, showErrorMessage=False)
+            as_text(
+                choices.cell(1, i, column),
+                *(choices.cell(row, i, text) for row, text in enumerate(found, 2)),
+            )
+            rule = DataValidation(
+                "list",
+                f"choices!${letter}$2:${letter}${len(found) + 1}",
+                allow_blank=True,
+                showErrorMessage=False,
+            )
             rule.add(f"{letter}3:{letter}{room + 2}")
             sheet.add_data_validation(rule)
     for cells in rows:
@@ -262,9 +385,18 @@ def write_form(
     book.save(file)
 
 
-def write_looked_over(file: IO[bytes], name: str, columns: Sequence[str], rows: Sequence[Sequence[str]], lists: Mapping[str, Sequence[str]], findings: str) -> None:
-    """Write a sheet for review: drop-down lists, long text wrapped with rows as high as it, the first row in view, rows with findings coloured
-    (their words are there too). Raises OSError, ValueError if a cell is too long."""
+def write_looked_over(
+    file: IO[bytes],
+    name: str,
+    columns: Sequence[str],
+    rows: Sequence[Sequence[str]],
+    lists: Mapping[str, Sequence[str]],
+    findings: str,
+) -> None:
+    """Write a sheet for review: drop-down lists, long text wrapped with rows as high as it, the
+    first row in view, rows with findings coloured (their words are there too). Raises OSError,
+    ValueError if a cell is too long.
+    """
     from openpyxl import Workbook
     from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
     from openpyxl.styles import Alignment, Font, PatternFill
@@ -283,24 +415,46 @@ def write_looked_over(file: IO[bytes], name: str, columns: Sequence[str], rows: 
         sheet.cell(1, i).font = Font(bold=True)
         sheet.column_dimensions[letter].width = wide.get(column, 14)
         if found := lists.get(column):
-            as_text(choices.cell(1, i, column), *(choices.cell(row, i, text) for row, text in enumerate(found, 2)))
-            rule = DataValidation("list", f"choices!${letter}$2:${letter}${len(found) + 1}", allow_blank=True, showErrorMessage=False)
+            as_text(
+                choices.cell(1, i, column),
+                *(choices.cell(row, i, text) for row, text in enumerate(found, 2)),
+            )
+            rule = DataValidation(
+                "list",
+                f"choices!${letter}$2:${letter}${len(found) + 1}",
+                allow_blank=True,
+                showErrorMessage=False,
+            )
             rule.add(f"{letter}2:{letter}{len(rows) + 200}")
             sheet.add_data_validation(rule)
-    inks = {"error": PatternFill("solid", fgColor="F6D5CC"), "warning": PatternFill("solid", fgColor="FBEBC8")}
+    inks = {
+        "error": PatternFill("solid", fgColor="F6D5CC"),
+        "warning": PatternFill("solid", fgColor="FBEBC8"),
+    }
     at = list(columns).index(findings) if findings in columns else -1
     for cells in rows:
         if any(len(cell) > LONGEST_CELL for cell in cells):
             raise ValueError(f"a cell has more than {LONGEST_CELL:,} characters")
-        sheet.append([ILLEGAL_CHARACTERS_RE.sub(lambda m: f"_x{ord(m[0]):04X}_", cell) for cell in cells])
+        sheet.append(
+            [ILLEGAL_CHARACTERS_RE.sub(lambda m: f"_x{ord(m[0]):04X}_", cell) for cell in cells]
+        )
         said = cells[at] if at >= 0 else ""
-        ink = inks["error"] if "error: " in said else inks["warning"] if "warning: " in said else None
+        ink = (
+            inks["error"] if "error: " in said else inks["warning"] if "warning: " in said else None
+        )
         for i, cell in enumerate(sheet[sheet.max_row]):
             cell.data_type, cell.number_format = "s", "@"
             cell.alignment = Alignment(wrap_text=columns[i] in wide, vertical="top")
             if ink and i == at:
                 cell.fill = ink
-        lines = max((_lines_of(cell, wide[column]) for column, cell in zip(columns, cells, strict=True) if column in wide), default=1)
+        lines = max(
+            (
+                _lines_of(cell, wide[column])
+                for column, cell in zip(columns, cells, strict=True)
+                if column in wide
+            ),
+            default=1,
+        )
         sheet.row_dimensions[sheet.max_row].height = min(TALLEST, lines * LINE + 3)
     sheet.freeze_panes = "B2"
     book.save(file)

@@ -1,4 +1,6 @@
-"""The stand-in's server, on this machine only: tasks in, states, results with addresses that expire, prices, refusals, keys, books."""
+"""The stand-in's server, on this machine only: tasks in, states, results with addresses that
+expire, prices, refusals, keys, books.
+"""
 
 import contextlib
 import json
@@ -54,12 +56,16 @@ class Faults:
         with self._lock:
             return self._random.random() < 0.5
 
-# ──── The books of the stand-in: tasks, keys, charges, credit. They are the witness of what was really charged.
+
+# ──── The books of the stand-in: tasks, keys, charges, credit. They are the witness of what was
+# really charged.
 
 
 @dataclass
 class Task:
-    """A task: its number, our customer's reference, the model, its words, the ratio that was asked for (0: none), when it began and how long it takes, what it was charged, what it comes to."""
+    """A task: its number, our customer's reference, the model, its words, the ratio that was asked
+    for (0: none), when it began and how long it takes, what it was charged, what it comes to.
+    """
 
     id: str
     reference: str
@@ -78,7 +84,9 @@ class Task:
         if self.ends == "left":
             return "left"
         gone = now - self.began
-        return "queued" if gone < self.takes * 0.3 else "drawing" if gone < self.takes else self.ends
+        return (
+            "queued" if gone < self.takes * 0.3 else "drawing" if gone < self.takes else self.ends
+        )
 
     def progress(self, now: float) -> float:
         return max(0.0, min(1.0, (now - self.began) / self.takes))
@@ -121,24 +129,53 @@ class Books:
         """The books, for whoever checks them: each charge with its reference."""
         now = time.time()
         with self.lock:
-            charges = [{"task": t.id, "reference": t.reference, "model": t.model, "charged": t.charged, "state": t.state(now)} for t in self.tasks.values()]
-        return {"charges": charges, "sum": round(sum(one["charged"] for one in charges), 6), "credit": self.credit}
+            charges = [
+                {
+                    "task": t.id,
+                    "reference": t.reference,
+                    "model": t.model,
+                    "charged": t.charged,
+                    "state": t.state(now),
+                }
+                for t in self.tasks.values()
+            ]
+        return {
+            "charges": charges,
+            "sum": round(sum(one["charged"] for one in charges), 6),
+            "credit": self.credit,
+        }
 
-# ──── What the stand-in draws: a plain picture of what a prompt says, by seed: ground and light by its colour and light words, a figure a kind of subject, noise. Warm and cold, dark and bright, near and far differ measurably; a clip is an animated PNG.
+
+# ──── What the stand-in draws: a plain picture of what a prompt says, by seed: ground and light by
+# its colour and light words, a figure a kind of subject, noise. Warm and cold, dark and bright,
+# near and far differ measurably; a clip is an animated PNG.
 
 
-_WARM = "warm amber lamp lamps candle fire sun sunlight golden gold orange red bulb lantern sodium tungsten apricot rust terracotta sunset"
-_COLD = "cold blue moon moonlight ice snow teal storm grey steel fluorescent slate frost winter sea dawn"
-_DARK = "night dark midnight moonless black shadow silhouette noir dusk candle before-dawn underground"
+_WARM = (
+    "warm amber lamp lamps candle fire sun sunlight golden gold orange red bulb lantern sodium"
+    " tungsten apricot rust terracotta sunset"
+)
+_COLD = (
+    "cold blue moon moonlight ice snow teal storm grey steel fluorescent slate frost winter sea"
+    " dawn"
+)
+_DARK = (
+    "night dark midnight moonless black shadow silhouette noir dusk candle before-dawn underground"
+)
 _BRIGHT = "noon bright white daylight sunny snow high-key clear morning overcast studio day"
 _NEAR = "close-up macro insert portrait choker detail close face hands headshot"
 _FAR = "wide aerial establishing landscape panorama distant far tableau extreme"
 _THINGS = {
-    "person": "man woman pilot purser keeper girl boy baker dancer cook porter guest teacher fisherman person people passenger captain",
+    "person": (
+        "man woman pilot purser keeper girl boy baker dancer cook porter guest teacher fisherman"
+        " person people passenger captain"
+    ),
     "animal": "dog cat fox bird gull horse hen lurcher",
-    "vessel": "ferry boat launch ship barge vessel tug skiff trawler barque dinghy yacht sail canoe liner",
+    "vessel": (
+        "ferry boat launch ship barge vessel tug skiff trawler barque dinghy yacht sail canoe liner"
+    ),
     "house": "house lighthouse office hut tower bridge window town village city kiosk",
-}  # fmt: skip
+}
 WIDTH, HEIGHT = 384, 256
 
 
@@ -147,8 +184,12 @@ def _count(words: list[str], known: str) -> int:
     return sum(word in names for word in words)
 
 
-def picture(text: str, seed: int, size: tuple[int, int] = (WIDTH, HEIGHT), step: float = 0.0) -> Any:
-    """A picture of a prompt (a Pillow image). `step` moves the figure, 0 to 1, for the pictures of a clip."""
+def picture(
+    text: str, seed: int, size: tuple[int, int] = (WIDTH, HEIGHT), step: float = 0.0
+) -> Any:
+    """A picture of a prompt (a Pillow image). `step` moves the figure, 0 to 1, for the pictures of
+    a clip.
+    """
     import numpy as np
     from PIL import Image, ImageDraw
 
@@ -164,7 +205,9 @@ def picture(text: str, seed: int, size: tuple[int, int] = (WIDTH, HEIGHT), step:
     horizon = int(high * random.uniform(0.55, 0.7))
     sky = np.linspace(1.15, 0.85, high)[:, None, None]
     ground = np.where(np.arange(high)[:, None, None] > horizon, 0.7, 1.0)
-    field = np.clip(base[None, None, :] * sky * ground * (light / 0.5), 0, 1) * np.ones((high, wide, 1))
+    field = np.clip(base[None, None, :] * sky * ground * (light / 0.5), 0, 1) * np.ones(
+        (high, wide, 1)
+    )
     noise = np.random.default_rng(random.randrange(2**32)).normal(0, 0.02, (high, wide, 1))
     image = Image.fromarray((np.clip(field + noise, 0, 1) * 255).astype("uint8"), "RGB")
     draw = ImageDraw.Draw(image)
@@ -174,10 +217,25 @@ def picture(text: str, seed: int, size: tuple[int, int] = (WIDTH, HEIGHT), step:
     tall = int(high * scale)
     kinds = [kind for kind, known in _THINGS.items() if _count(words, known)] or ["thing"]
     for number, kind in enumerate(kinds[:3]):
-        _figure(draw, kind, at + number * int(tall * 0.8) - int(tall * 0.4), horizon + int(tall * 0.3), tall, ink)
+        _figure(
+            draw,
+            kind,
+            at + number * int(tall * 0.8) - int(tall * 0.4),
+            horizon + int(tall * 0.3),
+            tall,
+            ink,
+        )
     if _count(words, "lettering title poster headline label typography"):
         for line in range(2):
-            draw.rectangle((int(wide * 0.2), int(high * (0.08 + 0.09 * line)), int(wide * (0.8 - 0.15 * line)), int(high * (0.13 + 0.09 * line))), fill=ink)
+            draw.rectangle(
+                (
+                    int(wide * 0.2),
+                    int(high * (0.08 + 0.09 * line)),
+                    int(wide * (0.8 - 0.15 * line)),
+                    int(high * (0.13 + 0.09 * line)),
+                ),
+                fill=ink,
+            )
     return image
 
 
@@ -186,16 +244,29 @@ def _figure(draw: Any, kind: str, x: int, floor: int, tall: int, ink: tuple[int,
     w = max(4, tall // 4)
     if kind == "person":
         draw.ellipse((x - w // 2, floor - tall, x + w // 2, floor - tall + w), fill=ink)
-        draw.polygon([(x - w, floor), (x - w // 2, floor - tall + w), (x + w // 2, floor - tall + w), (x + w, floor)], fill=ink)
+        draw.polygon(
+            [
+                (x - w, floor),
+                (x - w // 2, floor - tall + w),
+                (x + w // 2, floor - tall + w),
+                (x + w, floor),
+            ],
+            fill=ink,
+        )
     elif kind == "animal":
         draw.ellipse((x - w, floor - w, x + w, floor), fill=ink)
         draw.ellipse((x + w // 2, floor - w - w // 2, x + w + w // 2, floor - w // 3), fill=ink)
     elif kind == "vessel":
-        draw.polygon([(x - 2 * w, floor - w), (x + 2 * w, floor - w), (x + w, floor), (x - w, floor)], fill=ink)
+        draw.polygon(
+            [(x - 2 * w, floor - w), (x + 2 * w, floor - w), (x + w, floor), (x - w, floor)],
+            fill=ink,
+        )
         draw.rectangle((x - w // 2, floor - 2 * w, x + w // 2, floor - w), fill=ink)
     elif kind == "house":
         draw.rectangle((x - w, floor - 2 * w, x + w, floor), fill=ink)
-        draw.polygon([(x - w - 4, floor - 2 * w), (x, floor - 3 * w), (x + w + 4, floor - 2 * w)], fill=ink)
+        draw.polygon(
+            [(x - w - 4, floor - 2 * w), (x, floor - 3 * w), (x + w + 4, floor - 2 * w)], fill=ink
+        )
     else:
         draw.ellipse((x - w, floor - 2 * w, x + w, floor), fill=ink)
 
@@ -207,7 +278,9 @@ def shaped(area: int, ratio: float) -> tuple[int, int]:
 
 
 def as_png(text: str, seed: int, clip: bool = False, ratio: float = 0.0) -> bytes:
-    """The file of a prompt: a PNG, an animated one for a clip; in the ratio that was asked for (0: nobody said)."""
+    """The file of a prompt: a PNG, an animated one for a clip; in the ratio that was asked for (0:
+    nobody said).
+    """
     out = BytesIO()
     if clip:
         size = shaped(192 * 108, ratio or 192 / 108)
@@ -217,7 +290,9 @@ def as_png(text: str, seed: int, clip: bool = False, ratio: float = 0.0) -> byte
         picture(text, seed, shaped(WIDTH * HEIGHT, ratio or WIDTH / HEIGHT)).save(out, "PNG")
     return out.getvalue()
 
-# ──── The stand-in's server, on this machine only: tasks in, states, results with addresses that expire, prices, refusals, keys, books.
+
+# ──── The stand-in's server, on this machine only: tasks in, states, results with addresses that
+# expire, prices, refusals, keys, books.
 
 
 HOST, PORT = "127.0.0.1", 8787
@@ -227,18 +302,35 @@ REFUSED = ("blood", "gun", "nude")
 
 
 class Standin(ThreadingHTTPServer):
-    """The service: its books, faults, prices (model, body → amount), how long a task takes, whether it knows keys, the ratio that a request asks for (0: none)."""
+    """The service: its books, faults, prices (model, body → amount), how long a task takes, whether
+    it knows keys, the ratio that a request asks for (0: none).
+    """
 
     daemon_threads = True
     request_queue_size = 128
 
     def __init__(
-        self, port: int = PORT, faults: Faults | None = None, price: Callable[[str, dict[str, Any]], float] = lambda model, body: 1.0, takes: float = 0.4, keys: bool = True, key: str = "",
-        credit: float = 1e9, clips: Callable[[str], bool] = lambda model: model.endswith("-motion"), ratio: Callable[[str, dict[str, Any]], float] = lambda model, body: 0.0,
-    ):  # fmt: skip
+        self,
+        port: int = PORT,
+        faults: Faults | None = None,
+        price: Callable[[str, dict[str, Any]], float] = lambda model, body: 1.0,
+        takes: float = 0.4,
+        keys: bool = True,
+        key: str = "",
+        credit: float = 1e9,
+        clips: Callable[[str], bool] = lambda model: model.endswith("-motion"),
+        ratio: Callable[[str, dict[str, Any]], float] = lambda model, body: 0.0,
+    ):
         super().__init__((HOST, port), _Handler)
         self.books, self.faults = Books(credit), faults or Faults()
-        self.price, self.takes, self.clips, self.keys, self.key, self.ratio = price, takes, clips, keys, key, ratio
+        self.price, self.takes, self.clips, self.keys, self.key, self.ratio = (
+            price,
+            takes,
+            clips,
+            keys,
+            key,
+            ratio,
+        )
         self.random = Random(7)
         self.forgotten: dict[str, float] = {}
 
@@ -274,7 +366,11 @@ class _Handler(BaseHTTPRequestHandler):
         try:
             if faults.comes("slow"):
                 time.sleep(0.3)
-            if self.server.key and not self.path.startswith("/results/") and self.headers.get("Authorization") != f"Bearer {self.server.key}":
+            if (
+                self.server.key
+                and not self.path.startswith("/results/")
+                and self.headers.get("Authorization") != f"Bearer {self.server.key}"
+            ):
                 self._body()
                 self._answer(401, {"problem": {"message": "no such key"}})
                 return
@@ -299,7 +395,15 @@ class _Handler(BaseHTTPRequestHandler):
         model = urlsplit(self.path).path.strip("/").partition("/")[0]
         key = self.headers.get("Idempotency-Key", "") if self.server.keys else ""
         if faults.comes("429"):
-            self._answer(429, {"problem": {"message": "too many at once"}}, {"Retry-After": "1" if faults.after() else self.date_time_string(int(time.time()) + 1)})
+            self._answer(
+                429,
+                {"problem": {"message": "too many at once"}},
+                {
+                    "Retry-After": (
+                        "1" if faults.after() else self.date_time_string(int(time.time()) + 1)
+                    )
+                },
+            )
             return
         for name in ("drop", "500"):
             if faults.comes(name) and not faults.after():
@@ -312,13 +416,32 @@ class _Handler(BaseHTTPRequestHandler):
         words = max(_texts(body), key=len, default="")
         bad = next((word for word in REFUSED if word in words.lower().split()), "")
         if bad or not words:
-            self._answer(422, {"problem": {"message": f"“{bad}” is not allowed here" if bad else "it has no prompt"}})
+            self._answer(
+                422,
+                {
+                    "problem": {
+                        "message": f"“{bad}” is not allowed here" if bad else "it has no prompt"
+                    }
+                },
+            )
             return
-        ends, why = ("declined", "refused: it looks like something else") if faults.comes("refuse", 0.05) else ("ready", "")
+        ends, why = (
+            ("declined", "refused: it looks like something else")
+            if faults.comes("refuse", 0.05)
+            else ("ready", "")
+        )
         task = Task(
-            f"t{len(self.server.books.tasks) + 1}-{self.server.random.randrange(16**6):06x}", str(body.get("reference", "")), model, words, self.server.ratio(model, body), time.time(), self.server.takes * self.server.random.uniform(0.6, 1.4),
-            round(self.server.price(model, body), 6), ends, why,
-        )  # fmt: skip
+            f"t{len(self.server.books.tasks) + 1}-{self.server.random.randrange(16**6):06x}",
+            str(body.get("reference", "")),
+            model,
+            words,
+            self.server.ratio(model, body),
+            time.time(),
+            self.server.takes * self.server.random.uniform(0.6, 1.4),
+            round(self.server.price(model, body), 6),
+            ends,
+            why,
+        )
         if not self.server.books.charge(task, key):
             self._answer(402, {"problem": {"message": "no credit left"}})
             return
@@ -341,7 +464,9 @@ class _Handler(BaseHTTPRequestHandler):
                 if faults.comes(name, 0.05):
                     self._broken(name)
                     return
-            found = books.by_reference(query["reference"][0]) if "reference" in query else books.every()
+            found = (
+                books.by_reference(query["reference"][0]) if "reference" in query else books.every()
+            )
             self._answer(200, {"tasks": [self._task(task) for task in found]})
         elif steps[0] == "tasks" and len(steps) == 2:
             for name in ("drop", "500", "garbled"):
@@ -373,12 +498,27 @@ class _Handler(BaseHTTPRequestHandler):
         state, progress = task.state(now), task.progress(now)
         if state == "ready" and self.server.faults.comes("late"):
             state, progress = "drawing", 0.4
-        told: dict[str, Any] = {"id": task.id, "state": state, "progress": round(progress, 2), "charged": task.charged, "model": task.model}
+        told: dict[str, Any] = {
+            "id": task.id,
+            "state": state,
+            "progress": round(progress, 2),
+            "charged": task.charged,
+            "model": task.model,
+        }
         if state == "ready":
             lives = 0.05 if self.server.faults.comes("expire") else LIVES
             until = now + lives
-            expires: Any = datetime.fromtimestamp(until, UTC).isoformat() if len(task.id) % 2 else round(lives, 2)
-            told["results"] = [{"url": f"/results/{task.id}.png?until={until:.3f}&sign={task.sign}", "expires": expires}]
+            expires: Any = (
+                datetime.fromtimestamp(until, UTC).isoformat()
+                if len(task.id) % 2
+                else round(lives, 2)
+            )
+            told["results"] = [
+                {
+                    "url": f"/results/{task.id}.png?until={until:.3f}&sign={task.sign}",
+                    "expires": expires,
+                }
+            ]
         answer: dict[str, Any] = {"task": told, "reference": task.reference}
         if task.why and state == task.ends:
             answer["problem"] = {"message": task.why}
@@ -391,7 +531,12 @@ class _Handler(BaseHTTPRequestHandler):
         elif float(query.get("until", ["0"])[0]) < time.time():
             self._answer(410, {"problem": {"message": "this address has expired"}})
         else:
-            data = as_png(task.words, int(task.id.rpartition("-")[2], 16), self.server.clips(task.model), task.ratio)
+            data = as_png(
+                task.words,
+                int(task.id.rpartition("-")[2], 16),
+                self.server.clips(task.model),
+                task.ratio,
+            )
             cut = self.server.faults.comes("short")
             self.send_response(200)
             self.send_header("Content-Type", "image/png")
@@ -411,12 +556,20 @@ class _Handler(BaseHTTPRequestHandler):
         data = b'{"task": {"id": "t0", "sta'
         self.send_response(202)
         self.send_header("Content-Type", "application/json")
-        self.send_header("Content-Length", str(len(data) if self.server.faults.after() else len(data) + 40))
+        self.send_header(
+            "Content-Length", str(len(data) if self.server.faults.after() else len(data) + 40)
+        )
         self.end_headers()
         self.wfile.write(data)
         raise _ConnectionCut
 
-    def _answer(self, status: int, value: dict[str, Any], headers: dict[str, str] | None = None, again: bool = False) -> None:
+    def _answer(
+        self,
+        status: int,
+        value: dict[str, Any],
+        headers: dict[str, str] | None = None,
+        again: bool = False,
+    ) -> None:
         if headers is None:
             headers = {}
         data = json.dumps(value).encode()

@@ -1,5 +1,6 @@
-"""Files in and out: the one door. Only regular files are read, of a bounded size; a file is written by one call at a time, and is
-replaced whole or left alone."""
+"""Files in and out: the one door. Only regular files are read, of a bounded size; a file is written
+by one call at a time, and is replaced whole or left alone.
+"""
 
 import os
 import stat
@@ -17,16 +18,25 @@ _SIZES = ((1 << 30, "GB"), (1 << 20, "MB"), (1 << 10, "KB"))
 
 
 def opened(path: Path | str, what: str = "the file") -> BinaryIO:
-    """Open a regular file for reading. A folder, a pipe with a name, a device, or a link to one is refused at once, and so is what is
-    not there. Raises Trouble."""
+    """Open a regular file for reading. A folder, a pipe with a name, a device, or a link to one is
+    refused at once, and so is what is not there. Raises Trouble.
+    """
     try:
-        handle = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_CLOEXEC", 0) | getattr(os, "O_BINARY", 0))
+        handle = os.open(
+            path,
+            os.O_RDONLY
+            | getattr(os, "O_NONBLOCK", 0)
+            | getattr(os, "O_CLOEXEC", 0)
+            | getattr(os, "O_BINARY", 0),
+        )
     except FileNotFoundError:
         raise NoFile(path) from None
     except ValueError:
         raise Trouble("a file name can't contain a zero byte", "check the name") from None
     except OSError as error:
-        raise Trouble(f"{path} can't be read: {why(error)}", "check that it is a file that you may read") from None
+        raise Trouble(
+            f"{path} can't be read: {why(error)}", "check that it is a file that you may read"
+        ) from None
     mode = os.fstat(handle).st_mode
     if stat.S_ISFIFO(mode) and os.fspath(path).startswith(_HANDED):
         os.set_blocking(handle, True)
@@ -34,7 +44,13 @@ def opened(path: Path | str, what: str = "the file") -> BinaryIO:
         os.close(handle)
         if stat.S_ISDIR(mode):
             raise Trouble(f"{path} is a folder, not a file", f"name {what} in it: {path}/NAME")
-        kind = "a pipe" if stat.S_ISFIFO(mode) else "a device" if stat.S_ISCHR(mode) or stat.S_ISBLK(mode) else "no regular file"
+        kind = (
+            "a pipe"
+            if stat.S_ISFIFO(mode)
+            else "a device"
+            if stat.S_ISCHR(mode) or stat.S_ISBLK(mode)
+            else "no regular file"
+        )
         raise Trouble(f"{path} is {kind}, not a file", "name a file, or - for standard input")
     return os.fdopen(handle, "rb")
 
@@ -51,13 +67,21 @@ def read_text(path: Path | str, what: str = "the file") -> str:
 
 
 def bounded(file: IO[bytes], source: str, most: int = MOST) -> bytes:
-    """All that an open file or a pipe gives. Raises Trouble if that can't be read, or is more than `most`."""
+    """All that an open file or a pipe gives. Raises Trouble if that can't be read, or is more than
+    `most`.
+    """
     try:
         data = file.read(most + 1)
     except OSError as error:
-        raise Trouble(f"{source} can't be read: {why(error)}", "check that it is a file that you may read") from None
+        raise Trouble(
+            f"{source} can't be read: {why(error)}", "check that it is a file that you may read"
+        ) from None
     if len(data) > most:
-        raise Trouble(f"{source} is larger than {size_in_words(most)}, the most that Syntagma reads at once", "cut it into several", 1)
+        raise Trouble(
+            f"{source} is larger than {size_in_words(most)}, the most that Syntagma reads at once",
+            "cut it into several",
+            1,
+        )
     return data
 
 
@@ -66,7 +90,11 @@ def decoded(data: bytes, source: str) -> str:
     try:
         return data.decode("utf-8")
     except UnicodeDecodeError as error:
-        raise Trouble(f"{source} is not UTF-8 text (byte {error.start})", "save it as UTF-8, or export it as CSV UTF-8", 1) from None
+        raise Trouble(
+            f"{source} is not UTF-8 text (byte {error.start})",
+            "save it as UTF-8, or export it as CSV UTF-8",
+            1,
+        ) from None
 
 
 def size_in_words(size: float) -> str:
@@ -76,35 +104,58 @@ def size_in_words(size: float) -> str:
 
 
 def within(folder: Path, name: str) -> Path:
-    """The file that a name means which came in a file of somebody's: below `folder`, and reached over no link. It need not be there. Raises Trouble."""
+    """The file that a name means which came in a file of somebody's: below `folder`, and reached
+    over no link. It need not be there. Raises Trouble.
+    """
     path = Path(name)
-    if not name or "\0" in name or path.is_absolute() or ".." in path.parts or "\\" in name or path.drive:
-        raise Trouble(f"{name or 'a blank name'} is outside {folder}, so Syntagma does not read it", "copy the file into that folder, and name it from there")
+    if (
+        not name
+        or "\0" in name
+        or path.is_absolute()
+        or ".." in path.parts
+        or "\\" in name
+        or path.drive
+    ):
+        raise Trouble(
+            f"{name or 'a blank name'} is outside {folder}, so Syntagma does not read it",
+            "copy the file into that folder, and name it from there",
+        )
     at = folder
     for part in path.parts:
         at = at / part
         if at.is_symlink():
-            raise Trouble(f"{name} is a link, and Syntagma does not follow it", "copy the file itself into that folder")
+            raise Trouble(
+                f"{name} is a link, and Syntagma does not follow it",
+                "copy the file itself into that folder",
+            )
     return at
 
 
 @contextmanager
 def held(path: Path | str, patience: float = PATIENCE) -> Iterator[None]:
-    """Hold a file for this call alone, from reading it to writing it again. Another call that wants it waits some seconds. Raises Trouble
-    if it is held for longer. The locks lie in a folder of the person's own, so nothing is left beside the file."""
+    """Hold a file for this call alone, from reading it to writing it again. Another call that wants
+    it waits some seconds. Raises Trouble if it is held for longer. The locks lie in a folder of the
+    person's own, so nothing is left beside the file.
+    """
     from hashlib import blake2b
 
     from filelock import FileLock, Timeout
 
     target = os.path.realpath(path)
     name = blake2b(target.encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
-    lock = FileLock(_locks() / name, timeout=patience, is_singleton=True)  # so that a call may hold again what it holds
+    lock = FileLock(
+        _locks() / name, timeout=patience, is_singleton=True
+    )  # so that a call may hold again what it holds
     try:
         lock.acquire()
     except Timeout:
-        raise Trouble(f"another command is writing {path}", "wait until it finishes, or name another file") from None
+        raise Trouble(
+            f"another command is writing {path}", "wait until it finishes, or name another file"
+        ) from None
     except OSError as error:
-        raise Trouble(f"{path} can't be locked: {why(error)}", "set TMPDIR to a folder that you can write to") from None
+        raise Trouble(
+            f"{path} can't be locked: {why(error)}", "set TMPDIR to a folder that you can write to"
+        ) from None
     try:
         yield
     finally:
@@ -122,7 +173,9 @@ def _locks() -> Path:
         if folder.is_symlink() or (hasattr(os, "getuid") and folder.stat().st_uid != os.getuid()):
             raise OSError(0, f"{folder} belongs to somebody else")
     except OSError as error:
-        raise Trouble(f"no file can be locked: {why(error)}", "set TMPDIR to a folder that you can write to") from None
+        raise Trouble(
+            f"no file can be locked: {why(error)}", "set TMPDIR to a folder that you can write to"
+        ) from None
     return folder
 
 
@@ -131,7 +184,9 @@ def make_folder(folder: Path) -> None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise Trouble(f"{folder} can't be made: {why(error)}", "choose a folder that you can write to") from None
+        raise Trouble(
+            f"{folder} can't be made: {why(error)}", "choose a folder that you can write to"
+        ) from None
 
 
 def partial_of(path: Path | str) -> Path:
@@ -141,17 +196,27 @@ def partial_of(path: Path | str) -> Path:
 
 @contextmanager
 def whole_file(path: Path | str, goes_on: bool = False, keeps: bool = False) -> Iterator[TextIO]:
-    """Open `path` for writing, held for this call. It grows in PATH.partial and takes the name when it is complete; a failure leaves
-    what was there. An interruption leaves PATH.partial too, to which `goes_on` adds; where the file `keeps` what is finished, so does a
-    failure of the disk. A device or a pipe that somebody reads is written directly. Raises Trouble."""
+    """Open `path` for writing, held for this call. It grows in PATH.partial and takes the name when
+    it is complete; a failure leaves what was there. An interruption leaves PATH.partial too, to
+    which `goes_on` adds; where the file `keeps` what is finished, so does a failure of the disk. A
+    device or a pipe that somebody reads is written directly. Raises Trouble.
+    """
     with held(path):
         target = Path(path if os.fspath(path).startswith(_HANDED) else os.path.realpath(path))
         try:
             direct = _written_directly(target, path)
             grows = target if direct else partial_of(path)
-            flags = os.O_WRONLY | os.O_CREAT | (os.O_APPEND if goes_on else 0 if direct else os.O_TRUNC) | getattr(os, "O_NONBLOCK", 0)
+            flags = (
+                os.O_WRONLY
+                | os.O_CREAT
+                | (os.O_APPEND if goes_on else 0 if direct else os.O_TRUNC)
+                | getattr(os, "O_NONBLOCK", 0)
+            )
             if not direct and grows.exists() and not grows.is_file():
-                raise Trouble(f"{grows} is in the way", "move it: Syntagma writes the file there until it is complete")
+                raise Trouble(
+                    f"{grows} is in the way",
+                    "move it: Syntagma writes the file there until it is complete",
+                )
             handle = os.open(grows, flags, 0o666)
             os.set_blocking(handle, True)
         except ValueError:
@@ -189,7 +254,9 @@ def _written_directly(target: Path, path: Path | str) -> bool:
     if stat.S_ISBLK(mode) or stat.S_ISSOCK(mode):
         raise Trouble(f"{path} is not a file to write to", "name a file")
     if not os.access(target, os.W_OK):
-        raise Trouble(f"you may not write to {path}", "change its permissions, or choose another name")
+        raise Trouble(
+            f"you may not write to {path}", "change its permissions, or choose another name"
+        )
     return not stat.S_ISREG(mode)
 
 
@@ -204,13 +271,16 @@ def write_new(path: Path, text: str) -> None:
     make_folder(path.parent)
     with held(path):
         if path.exists():
-            raise Trouble(f"{path} exists already", "edit it in any editor, or choose another name", 2)
+            raise Trouble(
+                f"{path} exists already", "edit it in any editor, or choose another name", 2
+            )
         write_text(path, text)
 
 
 def whole_lines(path: Path | str) -> int:
-    """Cut PATH.partial, which an interruption left, after its last whole line; return how many lines it has, 0 if there is none.
-    Raises Trouble."""
+    """Cut PATH.partial, which an interruption left, after its last whole line; return how many
+    lines it has, 0 if there is none. Raises Trouble.
+    """
     partial = partial_of(path)
     try:
         if not partial.is_file():
@@ -246,11 +316,18 @@ def drop_lines(path: Path | str, number: int) -> None:
 
 def _refusal(path: Path | str, error: OSError, kept: Path | None = None) -> Trouble:
     full = error.errno in (28, 122)
-    remedy = "free some space, or choose another disk" if full else "choose an existing folder that you can write to"
+    remedy = (
+        "free some space, or choose another disk"
+        if full
+        else "choose an existing folder that you can write to"
+    )
     if error.errno == 6:
         return Trouble(f"nothing reads the pipe {path}", "start its reader first, or name a file")
     if kept is not None:
-        remedy = f"what is finished is in {kept.name}: {'free some space' if full else 'correct that'}, then run the same command with --resume"
+        remedy = (
+            f"what is finished is in {kept.name}: {'free some space' if full else 'correct that'},"
+            " then run the same command with --resume"
+        )
     return Trouble(f"{path} can't be written: {why(error)}", remedy)
 
 

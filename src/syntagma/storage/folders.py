@@ -16,7 +16,8 @@ from syntagma.core.diagnostics import Trouble
 from syntagma.core.vocabulary.terms import normal
 from syntagma.storage.files import held, make_folder, read_text, write_text
 
-# ──── The three layers, later over earlier: what ships with Syntagma, the person's own folder, the workspace.
+# ──── The three layers, later over earlier: what ships with Syntagma, the person's own folder, the
+# workspace.
 
 
 SETTINGS = "syntagma.toml"
@@ -24,7 +25,9 @@ SHIPPED = Path(__file__).resolve().parent.parent / "data"
 
 
 class Layer(NamedTuple):
-    """One folder with vocabulary/, formulas/ and models/ in it. `name`: shipped, own or workspace."""
+    """One folder with vocabulary/, formulas/ and models/ in it. `name`: shipped, own or
+    workspace.
+    """
 
     name: str
     path: Path
@@ -35,7 +38,11 @@ class Layer(NamedTuple):
             entries = sorted(os.scandir(self.path / room), key=lambda e: e.name)
         except OSError:
             return {}
-        return {e.name[: -len(ending)]: Path(e.path) for e in entries if e.name.endswith(ending) and not e.name.startswith(".")}
+        return {
+            e.name[: -len(ending)]: Path(e.path)
+            for e in entries
+            if e.name.endswith(ending) and not e.name.startswith(".")
+        }
 
 
 def own_folder() -> Path:
@@ -43,7 +50,9 @@ def own_folder() -> Path:
     home = os.environ.get("SYNTAGMA_HOME")
     if home:
         return Path(home)
-    if sys.platform == "linux" and not {"ANDROID_DATA", "ANDROID_ROOT"} & os.environ.keys():  # the usual case, without waiting for a package
+    if (
+        sys.platform == "linux" and not {"ANDROID_DATA", "ANDROID_ROOT"} & os.environ.keys()
+    ):  # the usual case, without waiting for a package
         data = os.environ.get("XDG_DATA_HOME", "")  # XDG Base Directory Specification 0.8
         return (Path(data) if os.path.isabs(data) else Path.home() / ".local/share") / "syntagma"
     from platformdirs import user_data_path  # all other systems
@@ -75,7 +84,13 @@ def looks_like_one(folder: Path) -> bool:
     return any(layer.files(room, ending) for room, ending in ROOMS.items())
 
 
-ROOMS = {"vocabulary": ".csv", "formulas": ".formula", "looks": ".formula", "themes": ".toml", "models": ".toml"}
+ROOMS = {
+    "vocabulary": ".csv",
+    "formulas": ".formula",
+    "looks": ".formula",
+    "themes": ".toml",
+    "models": ".toml",
+}
 
 
 def layers(workspace: Path | None) -> list[Layer]:
@@ -83,21 +98,35 @@ def layers(workspace: Path | None) -> list[Layer]:
     found = [Layer("shipped", SHIPPED), Layer("own", own_folder())]
     return found + ([Layer("workspace", workspace)] if workspace else [])
 
-# ──── What files say, compiled into the person's cache folder, so the next call reads it in a fraction of the time: made again when a file changes, done without if it can't be kept.
+
+# ──── What files say, compiled into the person's cache folder, so the next call reads it in a
+# fraction of the time: made again when a file changes, done without if it can't be kept.
 
 
 FORMAT = 1  # of what is kept: a step up for each change to what is compiled
 
 
 def compiled(path: Path, what: str, make: Callable[[], Any]) -> Any:
-    """What `make` makes of a file, from the cache if it is there and the file has not changed since. `what` names what is made of it; it is made of tuples, lists, dicts, strings and numbers. Whatever `make` raises is raised."""
+    """What `make` makes of a file, from the cache if it is there and the file has not changed
+    since. `what` names what is made of it; it is made of tuples, lists, dicts, strings and numbers.
+    Whatever `make` raises is raised.
+    """
     try:
         state = path.stat()
     except OSError:
         return make()
     name = sha256(f"{path}\0{what}".encode()).hexdigest()[:24]
     kept = cache_folder() / f"{name}.bin"
-    sign = (FORMAT, __version__, sys.version_info[:2], marshal.version, str(path), what, state.st_mtime_ns, state.st_size)
+    sign = (
+        FORMAT,
+        __version__,
+        sys.version_info[:2],
+        marshal.version,
+        str(path),
+        what,
+        state.st_mtime_ns,
+        state.st_size,
+    )
     with suppress(OSError, ValueError, EOFError, TypeError):
         signed, made = marshal.loads(kept.read_bytes())
         if signed == sign:
@@ -105,10 +134,13 @@ def compiled(path: Path, what: str, make: Callable[[], Any]) -> Any:
     made = make()
     with suppress(OSError, ValueError):
         kept.parent.mkdir(parents=True, exist_ok=True)
-        beside = kept.with_suffix(f".{os.getpid()}")  # put in place whole: two calls may write at a time
+        beside = kept.with_suffix(
+            f".{os.getpid()}"
+        )  # put in place whole: two calls may write at a time
         beside.write_bytes(marshal.dumps((sign, made)))
         beside.replace(kept)
     return made
+
 
 # ──── A person's marks on terms, stars and notes, in one CSV file of their own folder: marks.csv.
 
@@ -146,11 +178,16 @@ def read_marks() -> Marks:
     rows = csv.DictReader(io.StringIO(read_text(path), newline=""))
     try:
         return {
-            (row.get("facet") or "", row.get("term") or ""): TermMark((row.get("star") or "") == "yes", row.get("note") or "")
+            (row.get("facet") or "", row.get("term") or ""): TermMark(
+                (row.get("star") or "") == "yes", row.get("note") or ""
+            )
             for row in rows
         }
     except csv.Error as error:
-        raise Trouble(f"{path} can't be read: {error}", "correct it, or move it: it holds your stars and notes") from None
+        raise Trouble(
+            f"{path} can't be read: {error}",
+            "correct it, or move it: it holds your stars and notes",
+        ) from None
 
 
 def write_marks(marks: Marks) -> None:

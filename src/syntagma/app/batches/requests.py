@@ -1,7 +1,9 @@
-"""The request of a row as its service gets it: what it waits for put in, pictures as addresses or as data.
+"""The request of a row as its service gets it: what it waits for put in, pictures as addresses or
+as data.
 
-What leaves the house is shown before: `leaving` names the files that go along. A file lies in the workspace's own folder, is reached over no link, and is a
-picture, a clip or a sound; nothing else is ever sent, whoever names it.
+What leaves the house is shown before: `leaving` names the files that go along. A file lies in the
+workspace's own folder, is reached over no link, and is a picture, a clip or a sound; nothing else
+is ever sent, whoever names it.
 """
 
 import base64
@@ -24,7 +26,9 @@ MOST = 32 << 20  # bytes of a picture that is sent
 
 
 class Leaving(NamedTuple):
-    """A file that a request takes along: its name as the row has it, what is in it in short ("" if it can't go), and why it can't."""
+    """A file that a request takes along: its name as the row has it, what is in it in short ("" if
+    it can't go), and why it can't.
+    """
 
     name: str
     digest: str
@@ -43,7 +47,10 @@ def leaving(workspace: Workspace, row: SheetRow) -> list[Leaving]:
         try:
             path = _file(workspace, name)
             if service and service.pictures != "data":
-                raise Trouble(f"{name} is a file on this machine, but the service of {row.model} takes pictures by web address")
+                raise Trouble(
+                    f"{name} is a file on this machine, but the service of {row.model} takes"
+                    " pictures by web address"
+                )
             stat = path.stat()
             found.append(Leaving(name, _digest(path, stat.st_mtime_ns, stat.st_size)))
         except Trouble as trouble:
@@ -72,7 +79,9 @@ def _file(workspace: Workspace, name: str) -> Path:
     return path
 
 
-def request_body(workspace: Workspace, ledger: Ledger, sheet: str, row: SheetRow, ungated: bool = False) -> tuple[dict[str, Any] | None, str]:
+def request_body(
+    workspace: Workspace, ledger: Ledger, sheet: str, row: SheetRow, ungated: bool = False
+) -> tuple[dict[str, Any] | None, str]:
     """(The request, "") or (None, what it waits for)."""
     files: dict[str, str] = {}
     for need in row.needs:
@@ -92,7 +101,13 @@ def request_body(workspace: Workspace, ledger: Ledger, sheet: str, row: SheetRow
         except Trouble as trouble:
             return None, str(trouble)
         if not service or service.pictures != "data":
-            return None, f"{path} is a file on this machine, but the service of {row.model} takes pictures by web address"
+            return (
+                None,
+                (
+                    f"{path} is a file on this machine, but the service of {row.model} takes"
+                    " pictures by web address"
+                ),
+            )
         kind = mimetypes.guess_type(whole.name)[0] or "application/octet-stream"
         values[value] = f"data:{kind};base64,{base64.b64encode(whole.read_bytes()).decode('ascii')}"
     return _with(dict(row.request), values), ""
@@ -100,7 +115,9 @@ def request_body(workspace: Workspace, ledger: Ledger, sheet: str, row: SheetRow
 
 def short_of(body: Any) -> str:
     """A request in short: two that are the same have the same."""
-    return hashlib.blake2b(as_json(body).encode("utf-8", "surrogatepass"), digest_size=12).hexdigest()
+    return hashlib.blake2b(
+        as_json(body).encode("utf-8", "surrogatepass"), digest_size=12
+    ).hexdigest()
 
 
 def _with(value: Any, values: dict[str, str]) -> Any:
@@ -112,19 +129,35 @@ def _with(value: Any, values: dict[str, str]) -> Any:
     return values.get(value, value) if isinstance(value, str) else value
 
 
-def _chosen(workspace: Workspace, ledger: Ledger, sheet: str, need: Any, ungated: bool) -> tuple[str, str]:
+def _chosen(
+    workspace: Workspace, ledger: Ledger, sheet: str, need: Any, ungated: bool
+) -> tuple[str, str]:
     """(The file that a row waits for, "") or ("", why it is not there)."""
     name, file = str(need.get("of", "")), str(need.get("file", ""))
     source = next((row for row in ledger.rows(sheet) if row.further.get("clip") == name), None)
     if need.get("what") == "last picture":
-        return (file, "") if _there(workspace, file) else ("", f"it waits for the last picture of {name}, as {file}")
+        return (
+            (file, "")
+            if _there(workspace, file)
+            else ("", f"it waits for the last picture of {name}, as {file}")
+        )
     if source is None:
-        return (file, "") if _there(workspace, file) else ("", f"it waits for {name}, but no row of this sheet has that name")
+        return (
+            (file, "")
+            if _there(workspace, file)
+            else ("", f"it waits for {name}, but no row of this sheet has that name")
+        )
     takes = [take for take in ledger.takes(sheet, source.id) if take.state == DONE and take.file]
     picked = next((take for take in takes if take.chosen), takes[0] if ungated and takes else None)
     if picked:
         return picked.file.split("; ")[0], ""
-    return "", f"it waits for a take of {name} ({source.id}) {'to be chosen: syntagma sheet choose' if takes else 'to arrive'}"
+    return (
+        "",
+        (
+            f"it waits for a take of {name} ({source.id})"
+            f" {'to be chosen: syntagma sheet choose' if takes else 'to arrive'}"
+        ),
+    )
 
 
 def _there(workspace: Workspace, file: str) -> bool:

@@ -1,4 +1,6 @@
-"""Approved rows are sent: money is set aside first, each attempt is recorded in the ledger before it is sent, and again when its reply is there."""
+"""Approved rows are sent: money is set aside first, each attempt is recorded in the ledger before
+it is sent, and again when its reply is there.
+"""
 
 import random
 import time
@@ -25,12 +27,16 @@ from syntagma.storage.ledger import Differs, Meanwhile
 PATIENCE = 5  # times in a row that a service can't be reached before the run ends
 BUSY = 12  # times in a row that it turns everything away, without saying for how long
 LONGEST_WAIT = 60.0  # seconds between two tries
-LONGEST_STAY = 300.0  # seconds that a run waits because a service asks it to; what is asked for longer is left for another run
+# seconds that a run waits because a service asks it to; what is asked for longer is left for
+# another run
+LONGEST_STAY = 300.0
 
 
 class Order(NamedTuple):
-    """What a call of send asks for: the most that this run may cost, and the whole project (None: no cap); how many takes at most; only what is free; wait
-    for no choice; a cost code of one's own."""
+    """What a call of send asks for: the most that this run may cost, and the whole project (None:
+    no cap); how many takes at most; only what is free; wait for no choice; a cost code of one's
+    own.
+    """
 
     budget: float | None = None
     project: float | None = None
@@ -41,7 +47,9 @@ class Order(NamedTuple):
 
 
 class TakeToSend(NamedTuple):
-    """A take that is to be sent: its row, its number, the most that it can cost (None: nobody knows), and the approval that it goes out by."""
+    """A take that is to be sent: its row, its number, the most that it can cost (None: nobody
+    knows), and the approval that it goes out by.
+    """
 
     row: SheetRow
     number: int
@@ -50,8 +58,9 @@ class TakeToSend(NamedTuple):
 
 
 class ModelShare(NamedTuple):
-    """What would be sent to one model: its host, rows and takes, what they cost at most with tax (None: its profile says no price), what is free today, the files
-    that go along."""
+    """What would be sent to one model: its host, rows and takes, what they cost at most with tax
+    (None: its profile says no price), what is free today, the files that go along.
+    """
 
     model: str
     host: str
@@ -65,8 +74,10 @@ class ModelShare(NamedTuple):
 
 
 class Went(NamedTuple):
-    """What a run came to: takes that went out and the service has, those of this run that it refused; of the whole sheet, those that wait and that are not clear; what
-    this run may cost by currency, why it ended early ("" if it did not), and the messages."""
+    """What a run came to: takes that went out and the service has, those of this run that it
+    refused; of the whole sheet, those that wait and that are not clear; what this run may cost by
+    currency, why it ended early ("" if it did not), and the messages.
+    """
 
     sent: int
     refused: int
@@ -80,33 +91,54 @@ class Went(NamedTuple):
 class Sender:
     """Sends the approved rows of a sheet."""
 
-    def __init__(self, sheet: Sheet, collector: Collector, order: Order, clock: Callable[[], float] = time.time, sleep: Callable[[float], None] = time.sleep):
+    def __init__(
+        self,
+        sheet: Sheet,
+        collector: Collector,
+        order: Order,
+        clock: Callable[[], float] = time.time,
+        sleep: Callable[[float], None] = time.sleep,
+    ):
         self.sheet, self.collector, self.order = sheet, collector, order
         self.clock, self.sleep = clock, sleep
         self.ledger = sheet.ledger
         self.told: list[str] = []
         self.stopped = False
-        self._foretold: set[tuple[str, int, str]] | None = None  # what a person was shown: nothing else goes out
+        self._foretold: set[tuple[str, int, str]] | None = (
+            None  # what a person was shown: nothing else goes out
+        )
         self.purse = collector.purse = Purse(self.ledger, order.budget, order.project, halt)
         if why := self.ledger.is_copy():
-            raise Trouble(f"this may be a copy of the ledger: {why}", "first compare it with the services: syntagma collect --reconcile")
+            raise Trouble(
+                f"this may be a copy of the ledger: {why}",
+                "first compare it with the services: syntagma collect --reconcile",
+            )
 
     # In advance
 
     def wanted(self) -> list[TakeToSend]:
-        """The takes that are to be sent, as rows are approved now: the first of each row before any second, those that were queued before among them. What is not
-        what was approved any more (its request, files, model or price changed) is open again, and reported."""
+        """The takes that are to be sent, as rows are approved now: the first of each row before any
+        second, those that were queued before among them. What is not what was approved any more
+        (its request, files, model or price changed) is open again, and reported.
+        """
         found: list[TakeToSend] = []
         for row in list(self.sheet.rows.values()):
             there = {take.number: take for take in self.sheet.takes.get(row.id, ())}
-            left = [number for number in range(1, row.takes + 1) if number not in there or there[number].state in (QUEUED, WAITING)]
+            left = [
+                number
+                for number in range(1, row.takes + 1)
+                if number not in there or there[number].state in (QUEUED, WAITING)
+            ]
             if row.status != "approved" or not left:
                 continue
             if row.held:
                 self.say(f"{row.id} was not sent: {row.held}")
             elif not self.sheet.still_approved(row):
                 self.sheet.reopen(row, "it changed after it was approved")
-                self.say(f"{row.id} changed after you approved it (its request, files, model or price), so it is open again")
+                self.say(
+                    f"{row.id} changed after you approved it (its request, files, model or price),"
+                    " so it is open again"
+                )
             else:
                 most = worst_price(self.sheet.workspace, row)
                 found += [TakeToSend(row, number, most, row.approval) for number in left]
@@ -118,7 +150,9 @@ class Sender:
             self.told.append(line)
 
     def parts(self) -> list[ModelShare]:
-        """What would be sent, by model; nothing else is sent afterwards. Raises Trouble if a service is not bound, or charged too much before."""
+        """What would be sent, by model; nothing else is sent afterwards. Raises Trouble if a
+        service is not bound, or charged too much before.
+        """
         wanted = self.wanted()
         self._foretold = {(one.row.id, one.number, one.approval) for one in wanted}
         found = []
@@ -126,23 +160,44 @@ class Sender:
         for model in dict.fromkeys(one.row.model for one in wanted):
             client, price = self.collector.client(model), self.sheet.workspace.model(model).price
             if client.host in stopped:
-                raise Trouble(f"nothing was sent to {client.host}: {stopped[client.host]}", f"check what it charged, correct [price] in the profile, then: syntagma service resume {client.host}")
+                raise Trouble(
+                    f"nothing was sent to {client.host}: {stopped[client.host]}",
+                    "check what it charged, correct [price] in the profile, then: syntagma service"
+                    f" resume {client.host}",
+                )
             takes = [one for one in wanted if one.row.model == model]
-            amount = None if any(one.most is None for one in takes) else sum(one.most or 0.0 for one in takes)
-            files = dict.fromkeys(file.name for one in takes for file in self.sheet.leaving(one.row))
+            amount = (
+                None
+                if any(one.most is None for one in takes)
+                else sum(one.most or 0.0 for one in takes)
+            )
+            files = dict.fromkeys(
+                file.name for one in takes for file in self.sheet.leaving(one.row)
+            )
             rows = len({one.row.id for one in takes})
             found.append(
                 ModelShare(
-                    model, client.host, rows, len(takes), amount, price.currency if price else "", price.tax if price else 0.0,
-                    self.free_left(model), tuple(files),
+                    model,
+                    client.host,
+                    rows,
+                    len(takes),
+                    amount,
+                    price.currency if price else "",
+                    price.tax if price else 0.0,
+                    self.free_left(model),
+                    tuple(files),
                 )
-            )  # fmt: skip
+            )
         return found
 
     def free_left(self, model: str) -> int:
         """How many requests to a model are free today yet, those that any sheet sent counted."""
         price = self.sheet.workspace.model(model).price
-        return max(0, (price.free if price else 0) - self.ledger.sent_on(datetime.now(UTC).date().isoformat(), model))
+        return max(
+            0,
+            (price.free if price else 0)
+            - self.ledger.sent_on(datetime.now(UTC).date().isoformat(), model),
+        )
 
     def dry(self) -> list[dict[str, Any]]:
         """The requests that would go out, without any secret."""
@@ -153,17 +208,39 @@ class Sender:
             takes[one.row.id] = takes.get(one.row.id, 0) + 1
             rows[one.row.id] = one
         for name, one in rows.items():
-            body, why = request_body(self.sheet.workspace, self.ledger, self.sheet.name, one.row, self.order.ungated)
+            body, why = request_body(
+                self.sheet.workspace, self.ledger, self.sheet.name, one.row, self.order.ungated
+            )
             client = self.collector.client(one.row.model)
-            made: dict[str, Any] = {"row": name, "takes": takes[name], "host": client.host, "method": client.service.submit.method, "path": client.service.submit.path}
-            found.append({**made, **({"request": body} if body is not None else {"waits": why}), **({} if one.most is None else {"cost": {"amount": one.most, "currency": one.row.currency}})})
+            made: dict[str, Any] = {
+                "row": name,
+                "takes": takes[name],
+                "host": client.host,
+                "method": client.service.submit.method,
+                "path": client.service.submit.path,
+            }
+            found.append(
+                {
+                    **made,
+                    **({"request": body} if body is not None else {"waits": why}),
+                    **(
+                        {}
+                        if one.most is None
+                        else {"cost": {"amount": one.most, "currency": one.row.currency}}
+                    ),
+                }
+            )
         return found
 
     # The run
 
-    def run(self, tell: Callable[[str, int, int, dict[str, float]], None] = lambda *_: None) -> Went:
-        """Send what `parts` showed, as far as it is still approved as it was then. `tell` hears of each take that went out: its model, how many have gone and how
-        many there are, and what may have been spent. Raises Trouble if a service is in use by another sender."""
+    def run(
+        self, tell: Callable[[str, int, int, dict[str, float]], None] = lambda *_: None
+    ) -> Went:
+        """Send what `parts` showed, as far as it is still approved as it was then. `tell` hears of
+        each take that went out: its model, how many have gone and how many there are, and what may
+        have been spent. Raises Trouble if a service is in use by another sender.
+        """
         run = uuid4().hex[:8]
         with self.ledger.alone():
             self.sheet.load()
@@ -171,33 +248,72 @@ class Sender:
         counts: dict[str, int] = {}
         ended = ""
         with ExitStack() as stack:
-            doubts = {one["model"] for one in self.ledger.in_state((SENDING, UNCLEAR), self.sheet.name)}
+            doubts = {
+                one["model"] for one in self.ledger.in_state((SENDING, UNCLEAR), self.sheet.name)
+            }
             models = list(dict.fromkeys([one["model"] for one in queue] + sorted(doubts)))
             for host in sorted({self.collector.client(model).host for model in models}):
                 stack.enter_context(_alone(host))
-            there = {(one["row"], one["number"]) for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name)}
-            queue = [one for one in queue if (one["row"], one["number"]) in there]  # while this run waited for its turn, another may have sent some
+            there = {
+                (one["row"], one["number"])
+                for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name)
+            }
+            queue = [
+                one for one in queue if (one["row"], one["number"]) in there
+            ]  # while this run waited for its turn, another may have sent some
             self.collector.doubts.clear_up(self.sheet.name, alone=True)
             for model in models:
-                why = _ModelRun(self, model, [one for one in queue if one["model"] == model], run, counts, tell).run()
+                why = _ModelRun(
+                    self, model, [one for one in queue if one["model"] == model], run, counts, tell
+                ).run()
                 ended = ended or why
                 if self.stopped:
                     break
         self.sheet.load()
-        waiting = sum(take.state == WAITING for takes in self.sheet.takes.values() for take in takes)
+        waiting = sum(
+            take.state == WAITING for takes in self.sheet.takes.values() for take in takes
+        )
         unclear = len(self.ledger.in_state((UNCLEAR,), self.sheet.name))
-        return Went(counts.get(SENT, 0), counts.get("refused", 0), waiting, unclear, self.purse.spent, ended, (*self.told, *self.collector.said))
+        return Went(
+            counts.get(SENT, 0),
+            counts.get("refused", 0),
+            waiting,
+            unclear,
+            self.purse.spent,
+            ended,
+            (*self.told, *self.collector.said),
+        )
 
     def _queued(self) -> list[dict[str, Any]]:
-        """The takes that go out, queued in the ledger: what was shown, and is still approved as it was shown."""
-        wanted = [one for one in self.wanted() if self._foretold is None or (one.row.id, one.number, one.approval) in self._foretold]
+        """The takes that go out, queued in the ledger: what was shown, and is still approved as it
+        was shown.
+        """
+        wanted = [
+            one
+            for one in self.wanted()
+            if self._foretold is None or (one.row.id, one.number, one.approval) in self._foretold
+        ]
         if self._foretold is not None and (gone := len(self._foretold) - len(wanted)):
-            self.say(f"{gone} of the rows shown {'was' if gone == 1 else 'were'} not sent: removed, reopened or changed in the meantime")
+            self.say(
+                f"{gone} of the rows shown {'was' if gone == 1 else 'were'} not sent: removed,"
+                " reopened or changed in the meantime"
+            )
         for one in wanted:
-            self.ledger.queue(self.sheet.name, one.row.id, (one.number,), one.most or 0.0, one.row.currency, one.row.model)
+            self.ledger.queue(
+                self.sheet.name,
+                one.row.id,
+                (one.number,),
+                one.most or 0.0,
+                one.row.currency,
+                one.row.model,
+            )
         names = {(one.row.id, one.number) for one in wanted}
         self.sheet.load()
-        return [one for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name) if (one["row"], one["number"]) in names]
+        return [
+            one
+            for one in self.ledger.in_state((QUEUED, WAITING), self.sheet.name)
+            if (one["row"], one["number"]) in names
+        ]
 
     def stop(self) -> None:
         """End after what is under way."""
@@ -205,8 +321,10 @@ class Sender:
 
 
 class _Pace:
-    """How fast a service is sent to: as many at once, and a minute, as it takes; the first alone, since its answer shows whether it charges what was expected;
-    slower and slower where it turns requests away."""
+    """How fast a service is sent to: as many at once, and a minute, as it takes; the first alone,
+    since its answer shows whether it charges what was expected; slower and slower where it turns
+    requests away.
+    """
 
     def __init__(self, service: Service, clock: Callable[[], float]):
         self.service, self.clock = service, clock
@@ -223,7 +341,9 @@ class _Pace:
         self.next_slot = self.clock() + 60.0 / self.service.a_minute
 
     def answered(self, outcome: Outcome) -> Outcome:
-        """An answer is there: the same outcome, with how long to wait if it has to be tried again: as the service says, else longer and longer, not all at once."""
+        """An answer is there: the same outcome, with how long to wait if it has to be tried again:
+        as the service says, else longer and longer, not all at once.
+        """
         self.unreached = self.unreached + 1 if outcome.kind == "unsent" else 0
         self.busy = self.busy + 1 if outcome.kind == "away" and not outcome.later else 0
         self.known = self.known or outcome.kind in ("sent", "done", "refused", "failed", "unclear")
@@ -242,8 +362,23 @@ class _Pace:
 class _ModelRun:
     """The takes of one model sent to its service."""
 
-    def __init__(self, sender: Sender, model: str, queue: list[dict[str, Any]], run: str, counts: dict[str, int], tell: Callable[[str, int, int, dict[str, float]], None]):
-        self.sender, self.model, self.queue, self.name, self.counts, self.tell = sender, model, queue, run, counts, tell
+    def __init__(
+        self,
+        sender: Sender,
+        model: str,
+        queue: list[dict[str, Any]],
+        run: str,
+        counts: dict[str, int],
+        tell: Callable[[str, int, int, dict[str, float]], None],
+    ):
+        self.sender, self.model, self.queue, self.name, self.counts, self.tell = (
+            sender,
+            model,
+            queue,
+            run,
+            counts,
+            tell,
+        )
         self.client = sender.collector.client(model)
         self.pace = _Pace(self.client.service, sender.clock)
         self.running: dict[Future[Outcome], tuple[dict[str, Any], str, bool]] = {}
@@ -254,7 +389,10 @@ class _ModelRun:
         """Send; return why it ended early, "" if it did not."""
         host = self.client.host
         if self.queue and (before := halted().get(host)):
-            self.why = f"nothing was sent to {host}: {before}; once you have checked: syntagma service resume {host}"
+            self.why = (
+                f"nothing was sent to {host}: {before}; once you have checked: syntagma service"
+                f" resume {host}"
+            )
         with ThreadPoolExecutor(self.client.service.at_once) as pool:
             while self.running or (self.queue and self._goes_on()):
                 self._fill(pool)
@@ -264,7 +402,11 @@ class _ModelRun:
                     self._rest()
                     continue
                 spare = self.queue and len(self.running) < self.pace.at_once
-                pause = max(0.005, min(1.0, self.pace.next_slot - self.sender.clock())) if spare else None
+                pause = (
+                    max(0.005, min(1.0, self.pace.next_slot - self.sender.clock()))
+                    if spare
+                    else None
+                )
                 done, _ = wait(self.running, timeout=pause, return_when=FIRST_COMPLETED)
                 for future in done:
                     self._answered(*self.running.pop(future), future.result())
@@ -290,14 +432,20 @@ class _ModelRun:
                 if not self.running:
                     self.why = why
                     return
-                self.queue.insert(0, one)  # what is under way may come cheaper than what was set aside for it
+                self.queue.insert(
+                    0, one
+                )  # what is under way may come cheaper than what was set aside for it
                 return
 
     def _begin(self, one: dict[str, Any], pool: ThreadPoolExecutor) -> str:
-        """Set money aside for a take, note its attempt, and let it go out; return why it can't be paid."""
+        """Set money aside for a take, note its attempt, and let it go out; return why it can't be
+        paid.
+        """
         sender, workspace = self.sender, self.sender.sheet.workspace
         row = sender.sheet.rows[one["row"]]
-        body, waits = request_body(workspace, sender.ledger, one["sheet"], row, sender.order.ungated)
+        body, waits = request_body(
+            workspace, sender.ledger, one["sheet"], row, sender.order.ungated
+        )
         if body is None:
             sender.ledger.set_take(one["sheet"], take_of(one), state=WAITING, why=waits)
             self.whole -= 1
@@ -306,21 +454,31 @@ class _ModelRun:
         most = worst_price(workspace, row)
         one = {**one, "reserved": max(most or 0.0, one["reserved"] if doubt else 0.0)}
         try:
-            attempt = sender.purse.begin(one, short_of(body), most, one["currency"], self.name, sender.order.code, doubt)
+            attempt = sender.purse.begin(
+                one, short_of(body), most, one["currency"], self.name, sender.order.code, doubt
+            )
         except Meanwhile:
             self.whole -= 1  # another call has it
         except NoMoney as empty:
             return str(empty)
         except Differs:
-            sender.say(f"{take_of(one)} can't be sent again: its request has changed since it was sent")
+            sender.say(
+                f"{take_of(one)} can't be sent again: its request has changed since it was sent"
+            )
         else:
             reference = sender.collector.reference(f"{one['sheet']}:{attempt.name}")
-            self.running[pool.submit(self._go, body, attempt.key, reference, doubt)] = (one, attempt.name, doubt)
+            self.running[pool.submit(self._go, body, attempt.key, reference, doubt)] = (
+                one,
+                attempt.name,
+                doubt,
+            )
             self.pace.sent()
         return ""
 
     def _go(self, body: dict[str, Any], key: str, reference: str, doubt: bool) -> Outcome:
-        """A request goes out; one that may have been charged is looked up first, where the service can. No word of the ledger."""
+        """A request goes out; one that may have been charged is looked up first, where the service
+        can. No word of the ledger.
+        """
         if doubt and self.client.service.find:
             try:
                 if found := self.client.find(reference):
@@ -336,9 +494,18 @@ class _ModelRun:
         state = sender.collector.settle(one, attempt, outcome, doubt)
         if state in (QUEUED, REFUSED) and outcome.sure and not doubt:
             sender.purse.settle(one, host, outcome.told.charged or 0.0)  # it certainly cost nothing
-        again = outcome.kind in ("unsent", "away") and (state == QUEUED or bool(self.client.service.key))
+        again = outcome.kind in ("unsent", "away") and (
+            state == QUEUED or bool(self.client.service.key)
+        )
         if again and outcome.later <= LONGEST_STAY:
-            self.queue.append({**one, "state": state, "why": one["why"] or outcome.why, "next_at": sender.clock() + outcome.later})
+            self.queue.append(
+                {
+                    **one,
+                    "state": state,
+                    "why": one["why"] or outcome.why,
+                    "next_at": sender.clock() + outcome.later,
+                }
+            )
         elif outcome.kind == "stop":
             self.why = outcome.why
         else:
@@ -347,7 +514,10 @@ class _ModelRun:
             self.counts[what] = self.counts.get(what, 0) + 1
             self.tell(self.model, self.went, self.whole, sender.purse.spent)
         if over := sender.purse.over.get(host):
-            self.why = f"{host} is halted: {over}; nothing more will be sent there until you check it (then: syntagma service resume {host})"
+            self.why = (
+                f"{host} is halted: {over}; nothing more will be sent there until you check it"
+                f" (then: syntagma service resume {host})"
+            )
         self.why = self.why or self.pace.why_not(host, outcome)
 
     def _rest(self) -> None:
@@ -355,23 +525,32 @@ class _ModelRun:
         clock = self.sender.clock
         soonest = max(self.pace.next_slot, min(one["next_at"] for one in self.queue))
         if soonest - clock() > LONGEST_STAY:
-            self.why = f"{self.client.host} accepts nothing for another {(soonest - clock()) / 60:.0f} minutes; run the same command then"
+            self.why = (
+                f"{self.client.host} accepts nothing for another {(soonest - clock()) / 60:.0f}"
+                " minutes; run the same command then"
+            )
             return
         self.sender.sleep(min(max(soonest - clock(), 0.005), 1.0))
 
 
 @contextmanager
 def _alone(host: str) -> Iterator[None]:
-    """The operating system's lock, which lets one sender at a time use a service. Raises Trouble if another holds it."""
+    """The operating system's lock, which lets one sender at a time use a service. Raises Trouble if
+    another holds it.
+    """
     from filelock import FileLock, Timeout
 
     folder = own_folder() / "senders"
     folder.mkdir(parents=True, exist_ok=True)
-    lock = FileLock(folder / "".join(letter if letter.isalnum() else "-" for letter in host), timeout=5)
+    lock = FileLock(
+        folder / "".join(letter if letter.isalnum() else "-" for letter in host), timeout=5
+    )
     try:
         lock.acquire()
     except Timeout:
-        raise Trouble(f"another sender is using {host} now", "wait until it finishes, or stop it") from None
+        raise Trouble(
+            f"another sender is using {host} now", "wait until it finishes, or stop it"
+        ) from None
     try:
         yield
     finally:

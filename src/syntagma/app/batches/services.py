@@ -1,4 +1,6 @@
-"""A service asked what costs nothing: its list, and a number of a request that nobody ever sent. What comes shows slips of a profile that no reading of it can."""
+"""A service asked what costs nothing: its list, and a number of a request that nobody ever sent.
+What comes shows slips of a profile that no reading of it can.
+"""
 
 import os
 import re
@@ -21,14 +23,18 @@ from syntagma.service.client import Client, Unreadable, is_loopback, origin_of, 
 from syntagma.storage.files import held, make_folder, read_text, write_text
 from syntagma.storage.folders import own_folder
 
-# ──── Which service a person lets a model speak to: bound by them to its scheme, host and port, outside of any workspace (services.toml in their own folder), with what holds the secret. No file that came from somebody can bind one, or say where a secret goes.
+# ──── Which service a person lets a model speak to: bound by them to its scheme, host and port,
+# outside of any workspace (services.toml in their own folder), with what holds the secret. No file
+# that came from somebody can bind one, or say where a secret goes.
 
 
 SERVICES, HALTED = "services.toml", "halted.json"
 
 
 class Bound(NamedTuple):
-    """An origin (scheme, host, port) that a person bound: what holds its secret (an environment variable, or a file; neither if there is none)."""
+    """An origin (scheme, host, port) that a person bound: what holds its secret (an environment
+    variable, or a file; neither if there is none).
+    """
 
     host: str
     env: str = ""
@@ -37,7 +43,13 @@ class Bound(NamedTuple):
     @property
     def said(self) -> str:
         """Where the secret is, in words."""
-        return f"the environment variable {self.env}" if self.env else f"the file {self.file}" if self.file else "no secret"
+        return (
+            f"the environment variable {self.env}"
+            if self.env
+            else f"the file {self.file}"
+            if self.file
+            else "no secret"
+        )
 
 
 def bindings() -> dict[str, Bound]:
@@ -60,7 +72,9 @@ def bindings() -> dict[str, Bound]:
 
 
 def bind(host: str, env: str = "", file: str = "") -> Bound:
-    """Let models speak to a service, with the secret that a variable or a file holds. Raises Trouble if the host is none."""
+    """Let models speak to a service, with the secret that a variable or a file holds. Raises
+    Trouble if the host is none.
+    """
     one = Bound(_origin(host), env, file)
     with _held():
         _write({**bindings(), one.host: one})
@@ -83,8 +97,14 @@ def _origin(host: str) -> str:
         found = origin_of(host.strip().rstrip("/"))
     except ValueError:
         found = ""
-    if not re.fullmatch(r"[\w.-]+|[0-9a-f:.]+", urlsplit(found).hostname or "") or urlsplit(found).scheme not in ("http", "https"):
-        raise Trouble(f"“{host}” is not a host", "write api.example, or an address: https://api.example:8443", 2)
+    if not re.fullmatch(r"[\w.-]+|[0-9a-f:.]+", urlsplit(found).hostname or "") or urlsplit(
+        found
+    ).scheme not in ("http", "https"):
+        raise Trouble(
+            f"“{host}” is not a host",
+            "write api.example, or an address: https://api.example:8443",
+            2,
+        )
     return found
 
 
@@ -99,7 +119,11 @@ def _held() -> Iterator[None]:
 def _write(known: Mapping[str, Bound]) -> None:
     lines: list[str] = []
     for one in known.values():
-        lines += [f"[services.{key(one.host)}]", *(pair(name, said) for name, said in (("env", one.env), ("file", one.file)) if said), ""]
+        lines += [
+            f"[services.{key(one.host)}]",
+            *(pair(name, said) for name, said in (("env", one.env), ("file", one.file)) if said),
+            "",
+        ]
     write_text(own_folder() / SERVICES, "\n".join(lines))
 
 
@@ -114,7 +138,9 @@ def halted() -> dict[str, str]:
     try:
         found = read_json(read_text(path, "services that charged too much"))
     except NoJson as wrong:
-        raise Trouble(f"{path} can't be read: {wrong}", "look at what your services charged, then delete it") from None
+        raise Trouble(
+            f"{path} can't be read: {wrong}", "look at what your services charged, then delete it"
+        ) from None
     return {str(host): str(why) for host, why in found.items()} if isinstance(found, dict) else {}
 
 
@@ -138,19 +164,32 @@ def resume(host: str) -> bool:
 
 
 def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Service, Bound]:
-    """The service of a model, and what it is bound to. `at` is where the stand-in is, for models whose service is on this machine. Raises Trouble if
-    there is none, or nobody bound it."""
+    """The service of a model, and what it is bound to. `at` is where the stand-in is, for models
+    whose service is on this machine. Raises Trouble if there is none, or nobody bound it.
+    """
     service = profile.service
     if service is None:
-        raise Trouble(f"{profile.name} has no service in its profile", "describe it under [service] in the model's profile (syntagma help services)", 2)
+        raise Trouble(
+            f"{profile.name} has no service in its profile",
+            "describe it under [service] in the model's profile (syntagma help services)",
+            2,
+        )
     if at and is_loopback(service.address):
         if not is_loopback(_origin(at)):
-            raise Trouble(f"{at} is not on this machine", "give the stand-in's address: --at http://127.0.0.1:8787", 2)
+            raise Trouble(
+                f"{at} is not on this machine",
+                "give the stand-in's address: --at http://127.0.0.1:8787",
+                2,
+            )
         service = changed(service, address=at)
     try:
         host = _origin(service.address)
     except Trouble:
-        raise Trouble(f"{profile.name} would send to “{service.address}”, which is not an address", "correct address in [service] of its profile", 2) from None
+        raise Trouble(
+            f"{profile.name} would send to “{service.address}”, which is not an address",
+            "correct address in [service] of its profile",
+            2,
+        ) from None
     if found := bindings().get(host):
         return service, found
     layers = [layer for layer, _ in workspace.models().get(profile.name, ())]
@@ -160,8 +199,10 @@ def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Se
     short = host.removeprefix("https://")
     raise Trouble(
         f"{where} {profile.name} would send to {short}, a host that you have not allowed",
-        f"to allow it: syntagma service add {short} --env NAME (the variable that holds the secret), or --no-secret", 2,
-    )  # fmt: skip
+        f"to allow it: syntagma service add {short} --env NAME (the variable that holds the"
+        " secret), or --no-secret",
+        2,
+    )
 
 
 def client_of(workspace: Workspace, profile: Profile, at: str = "") -> Client:
@@ -169,23 +210,32 @@ def client_of(workspace: Workspace, profile: Profile, at: str = "") -> Client:
     service, bound = service_of(workspace, profile, at)
     return Client(service, secret_of({"env": bound.env, "file": bound.file}, os.environ))
 
-# ──── A service asked what costs nothing: its list, and a number of a request that nobody ever sent. What comes shows slips of a profile that no reading of it can.
+
+# ──── A service asked what costs nothing: its list, and a number of a request that nobody ever
+# sent. What comes shows slips of a profile that no reading of it can.
 
 
 _BAD = (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError)
 
 
 def slips(client: Client) -> list[str]:
-    """What is wrong with the calls of a profile that cost nothing, as far as its service shows it; none if all is as it says."""
+    """What is wrong with the calls of a profile that cost nothing, as far as its service shows it;
+    none if all is as it says.
+    """
     service, found = client.service, []
     nobody = f"nobody-{uuid4().hex[:12]}"
     if service.listed:
         try:
             listing = client.listing()
             if listing.flaw:
-                found.append(f"listed: tasks missing from the list would stay unclear: {listing.flaw}")
+                found.append(
+                    f"listed: tasks missing from the list would stay unclear: {listing.flaw}"
+                )
             elif listing.tasks and not any(reference for reference, _ in listing.tasks):
-                found.append(f"listed: it shows {len(listing.tasks)} tasks, but none carries our number where the profile says it should be (reference)")
+                found.append(
+                    f"listed: it shows {len(listing.tasks)} tasks, but none carries our number"
+                    " where the profile says it should be (reference)"
+                )
         except _BAD as error:
             found.append(f"listed: the list can't be read: {_said(error)}")
     if service.find:
@@ -193,7 +243,9 @@ def slips(client: Client) -> list[str]:
             if client.find(nobody):
                 found.append("find: it returns a task for a number that was never sent")
             elif others := client.finds_others(nobody):
-                found.append(f"find: it ignores the number: {others} tasks came with another number, or none")
+                found.append(
+                    f"find: it ignores the number: {others} tasks came with another number, or none"
+                )
         except _BAD as error:
             found.append(f"find: the look-up failed: {_said(error)}")
     if service.state:
@@ -201,9 +253,14 @@ def slips(client: Client) -> list[str]:
             if client.ask(nobody) is not None:
                 found.append("state: it reports on a task that does not exist")
         except _BAD as error:
-            found.append(f"state: it does not answer 404 for a task that does not exist: {_said(error)}; Syntagma would ask for a lost task again and again")
+            found.append(
+                f"state: it does not answer 404 for a task that does not exist: {_said(error)};"
+                " Syntagma would ask for a lost task again and again"
+            )
     return found
 
 
 def _said(error: Exception) -> str:
-    return str(error) if isinstance(error, Unreadable) else "the connection broke, or nothing answered"
+    return (
+        str(error) if isinstance(error, Unreadable) else "the connection broke, or nothing answered"
+    )

@@ -17,7 +17,18 @@ from syntagma.core.diagnostics import SyntagmaError
 from syntagma.core.models.parameters import own_name, settle
 from syntagma.core.models.prices import priced
 from syntagma.core.models.profile import Profile
-from syntagma.core.sheets import DONE, EXPIRED, FAILED, QUEUED, REFUSED, SENDING, SENT, UNCLEAR, SheetRow, TakeId
+from syntagma.core.sheets import (
+    DONE,
+    EXPIRED,
+    FAILED,
+    QUEUED,
+    REFUSED,
+    SENDING,
+    SENT,
+    UNCLEAR,
+    SheetRow,
+    TakeId,
+)
 from syntagma.formats.media_files import CLIPS, JPEG, PICTURES, PNG, Media, NotWhole, media_of
 from syntagma.service.answers import Result, Told
 from syntagma.service.client import Client, Gone, Mistaken, Outcome, Unreadable, decoded
@@ -25,9 +36,11 @@ from syntagma.storage.files import make_folder
 from syntagma.storage.folders import own_folder
 from syntagma.storage.ledger import Attempt, Ledger, OverBudget
 
-# ──── The purse: money is set aside before a request goes out, by the most that it can cost, and settled by what was charged.
+# ──── The purse: money is set aside before a request goes out, by the most that it can cost, and
+# settled by what was charged.
 #
-# What nobody knows is not free: a take whose charge is not said keeps what was set aside for it. A service that charges more than that is sent nothing more,
+# What nobody knows is not free: a take whose charge is not said keeps what was set aside for it. A
+# service that charges more than that is sent nothing more,
 # from any workspace, until a person has looked (`syntagma service resume HOST`).
 
 
@@ -39,13 +52,25 @@ class NoMoney(SyntagmaError):
 
 
 class Purse:
-    """What one run may spend (`budget`; None: no cap) and all sheets together (`project`), by currency; `halt` is called for a service that charges too much."""
+    """What one run may spend (`budget`; None: no cap) and all sheets together (`project`), by
+    currency; `halt` is called for a service that charges too much.
+    """
 
-    def __init__(self, ledger: Ledger, budget: float | None = None, project: float | None = None, halt: Callable[[str, str], None] = lambda host, why: None):
+    def __init__(
+        self,
+        ledger: Ledger,
+        budget: float | None = None,
+        project: float | None = None,
+        halt: Callable[[str, str], None] = lambda host, why: None,
+    ):
         self.ledger, self.budget, self.project, self.halt = ledger, budget, project, halt
-        self._run: dict[tuple[str, str], tuple[str, float]] = {}  # the takes of this run: their currency, and what they have cost or may cost
+        self._run: dict[
+            tuple[str, str], tuple[str, float]
+        ] = {}  # the takes of this run: their currency, and what they have cost or may cost
         self._sum: dict[str, float] = {}
-        self.over: dict[str, str] = {}  # services that charged too much, each with what is to be said of it
+        self.over: dict[
+            str, str
+        ] = {}  # services that charged too much, each with what is to be said of it
 
     @property
     def capped(self) -> bool:
@@ -54,35 +79,70 @@ class Purse:
     @property
     def spent(self) -> dict[str, float]:
         """What this run has cost, or may have, by currency."""
-        return {currency: round(amount, 6) for currency, amount in self._sum.items() if amount > ROUNDING}
+        return {
+            currency: round(amount, 6)
+            for currency, amount in self._sum.items()
+            if amount > ROUNDING
+        }
 
-    def begin(self, one: Mapping[str, Any], body: str, most: float | None, currency: str, run: str = "", code: str = "", doubt: bool = False) -> Attempt:
-        """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what it can cost, None if nobody knows. Raises NoMoney,
-        Differs, Meanwhile."""
+    def begin(
+        self,
+        one: Mapping[str, Any],
+        body: str,
+        most: float | None,
+        currency: str,
+        run: str = "",
+        code: str = "",
+        doubt: bool = False,
+    ) -> Attempt:
+        """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what
+        it can cost, None if nobody knows. Raises NoMoney, Differs, Meanwhile.
+        """
         name = f"{one['row']}.{one['number']}"
         if most is None and self.capped:
-            raise NoMoney(f"{one['model']} has no price, so a take's cost is unknown: give it in the profile ([price] amount = …, or 0 if it is free)")
+            raise NoMoney(
+                f"{one['model']} has no price, so a take's cost is unknown: give it in the profile"
+                " ([price] amount = …, or 0 if it is free)"
+            )
         amount = most or 0.0
         key = (one["sheet"], name)
         before = self._run.get(key, (currency, 0.0))[1]
-        if self.budget is not None and self._sum.get(currency, 0.0) - before + amount > self.budget + ROUNDING:
-            raise NoMoney(f"one more take ({priced(amount, currency)}) would be over the budget of {self.budget:g}")
+        if (
+            self.budget is not None
+            and self._sum.get(currency, 0.0) - before + amount > self.budget + ROUNDING
+        ):
+            raise NoMoney(
+                f"one more take ({priced(amount, currency)}) would be over the budget of"
+                f" {self.budget:g}"
+            )
         try:
-            attempt = self.ledger.begin(one["sheet"], name, body, amount, currency, run, code, self.project, doubt)
+            attempt = self.ledger.begin(
+                one["sheet"], name, body, amount, currency, run, code, self.project, doubt
+            )
         except OverBudget as over:
-            raise NoMoney(f"one more take ({priced(amount, currency)}) would be over the project's budget of {self.project:g}, of which {over.spent:g} has been spent") from None
+            raise NoMoney(
+                f"one more take ({priced(amount, currency)}) would be over the project's budget of"
+                f" {self.project:g}, of which {over.spent:g} has been spent"
+            ) from None
         self._put(key, currency, max(amount, before))
         return attempt
 
-    def settle(self, one: Mapping[str, Any], host: str, charged: float | None, priced_by: bool = True) -> None:
-        """What a take was charged is known (None: it is not, and what was set aside stays). `priced_by`: its model says what it costs."""
+    def settle(
+        self, one: Mapping[str, Any], host: str, charged: float | None, priced_by: bool = True
+    ) -> None:
+        """What a take was charged is known (None: it is not, and what was set aside stays).
+        `priced_by`: its model says what it costs.
+        """
         key, currency = (one["sheet"], f"{one['row']}.{one['number']}"), one["currency"]
         if charged is None:
             return
         if key in self._run:
             self._put(key, currency, charged)
         if charged > one["reserved"] + ROUNDING and priced_by:
-            why = f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, but at most {priced(one['reserved'], currency)} had been set aside"
+            why = (
+                f"it charged {priced(charged, currency)} for {key[1]} of the sheet {key[0]}, but at"
+                f" most {priced(one['reserved'], currency)} had been set aside"
+            )
             self.over.setdefault(host, why)
             self.halt(host, why)
 
@@ -91,13 +151,27 @@ class Purse:
         self._sum[currency] = self._sum.get(currency, 0.0) + amount - before
         self._run[key] = (currency, amount)
 
-# ──── Results written: each whole, under a name of its own, never over another; and what of it is not what was asked for.
+
+# ──── Results written: each whole, under a name of its own, never over another; and what of it is
+# not what was asked for.
 
 
-PATTERN = "results/{sheet}/{take}"  # where results lie, unless the workspace's settings say otherwise
-RESCUED = "rescued"  # where in the person's own folder a result lies that can't be written where it should
+PATTERN = (  # where results lie, unless the workspace's settings say otherwise
+    "results/{sheet}/{take}"
+)
+RESCUED = (  # where in the person's own folder a result lies that can't be written where it should
+    "rescued"
+)
 RATIO_TOLERANCE = 0.02  # by how much a ratio may differ
-_TYPES = {"png": PNG, "jpg": JPEG, "jpeg": JPEG, "webp": ".webp", "gif": ".gif", "mp4": ".mp4", "webm": ".webm"}
+_TYPES = {
+    "png": PNG,
+    "jpg": JPEG,
+    "jpeg": JPEG,
+    "webp": ".webp",
+    "gif": ".gif",
+    "mp4": ".mp4",
+    "webm": ".webm",
+}
 
 
 class Strange(SyntagmaError):
@@ -105,7 +179,9 @@ class Strange(SyntagmaError):
 
 
 class Came(NamedTuple):
-    """A file that came: its path from the workspace's folder, what is in it in short, and what it is."""
+    """A file that came: its path from the workspace's folder, what is in it in short, and what it
+    is.
+    """
 
     path: str
     digest: str
@@ -119,9 +195,18 @@ class ResultFiles:
         self.workspace = workspace
         self.root = workspace.folder or Path.cwd()
 
-    def written(self, client: Client, result: Result, one: Mapping[str, Any], name: str, row: SheetRow | None) -> Came:
-        """Write one result. What came within the answer, and can't be written, is put into the person's own folder, since it can't be obtained again. Raises
-        Unreadable, Strange, httpx.HTTPError, OSError."""
+    def written(
+        self,
+        client: Client,
+        result: Result,
+        one: Mapping[str, Any],
+        name: str,
+        row: SheetRow | None,
+    ) -> Came:
+        """Write one result. What came within the answer, and can't be written, is put into the
+        person's own folder, since it can't be obtained again. Raises Unreadable, Strange,
+        httpx.HTTPError, OSError.
+        """
         parts = self._path(one, name, row)
         if not result.data:
             return self._placed(parts, lambda beside: client.fetch(result.address, beside)[1])
@@ -129,13 +214,20 @@ class ResultFiles:
         try:
             return self._placed(parts, lambda beside: _put(beside, data))
         except OSError as error:
-            rescued = own_folder() / RESCUED / f"{one['sheet']}-{name}-{uuid4().hex[:8]}".replace("/", "-")
+            rescued = (
+                own_folder()
+                / RESCUED
+                / f"{one['sheet']}-{name}-{uuid4().hex[:8]}".replace("/", "-")
+            )
             try:
                 rescued.parent.mkdir(parents=True, exist_ok=True)
                 rescued.write_bytes(data)
             except OSError:
                 raise error from None
-            raise Strange(f"it can't be written where it belongs ({error.strerror or error}); it was saved as {rescued}") from None
+            raise Strange(
+                f"it can't be written where it belongs ({error.strerror or error}); it was saved as"
+                f" {rescued}"
+            ) from None
 
     def _placed(self, parts: list[str], fill: Any) -> Came:
         folder = self.root.joinpath(*parts[:-1])
@@ -147,7 +239,9 @@ class ResultFiles:
             try:
                 media = media_of(beside)
             except NotWhole as wrong:
-                raise Strange(f"{wrong}{f', though it is called {kind[:40]}' if kind else ''}") from None
+                raise Strange(
+                    f"{wrong}{f', though it is called {kind[:40]}' if kind else ''}"
+                ) from None
             with open(beside, "rb+") as file:
                 digest = hashlib.file_digest(file, "sha256").hexdigest()[:32]
                 os.fsync(file.fileno())
@@ -158,11 +252,25 @@ class ResultFiles:
         return Came(target.relative_to(self.root).as_posix(), digest, media)
 
     def _path(self, one: Mapping[str, Any], name: str, row: SheetRow | None) -> list[str]:
-        """Where a result is to lie: the parts of a path within the workspace, each a name that any system takes; the take's own is in the last."""
-        values = {"sheet": one["sheet"], "take": name, "row": one["row"], "model": row.model if row else "", "clip": row.further.get("clip", "") if row else ""}
+        """Where a result is to lie: the parts of a path within the workspace, each a name that any
+        system takes; the take's own is in the last.
+        """
+        values = {
+            "sheet": one["sheet"],
+            "take": name,
+            "row": one["row"],
+            "model": row.model if row else "",
+            "clip": row.further.get("clip", "") if row else "",
+        }
         pattern = str(self.workspace.settings.get("results") or PATTERN)
-        said = re.sub(r"\{(\w+)\}", lambda match: _plain(values.get(match[1]) or "" if match[1] in values else match[1]), pattern)
-        parts = [_plain(part) for part in said.replace("\\", "/").split("/") if part.strip(". ")] or [_plain(name)]
+        said = re.sub(
+            r"\{(\w+)\}",
+            lambda match: _plain(values.get(match[1]) or "" if match[1] in values else match[1]),
+            pattern,
+        )
+        parts = [
+            _plain(part) for part in said.replace("\\", "/").split("/") if part.strip(". ")
+        ] or [_plain(name)]
         return parts if "{take}" in pattern else [*parts[:-1], f"{parts[-1]}-{_plain(name)}"]
 
 
@@ -196,55 +304,121 @@ def _no_link(root: Path, folder: Path) -> None:
 
 def _plain(name: str) -> str:
     """A name that any system takes as one of a file."""
-    return "".join(letter if letter.isalnum() or letter in "-_." else "-" for letter in name).strip(".")[:120] or "result"
+    return (
+        "".join(letter if letter.isalnum() or letter in "-_." else "-" for letter in name).strip(
+            "."
+        )[:120]
+        or "result"
+    )
 
 
 def asked_size(profile: Profile, row: SheetRow) -> tuple[tuple[int, int] | None, float | None]:
     """(The size in pixels, the ratio) that was asked for; None if nothing says it."""
     asked = {own_name(profile, name) for name in row.parameters}
-    values = {name: value for name, value in settle(profile, {}, row.parameters).values.items() if name in asked}
-    number = {name: int(value) for name in ("width", "height") if isinstance(value := values.get(name), int | float) and not isinstance(value, bool)}
+    values = {
+        name: value
+        for name, value in settle(profile, {}, row.parameters).values.items()
+        if name in asked
+    }
+    number = {
+        name: int(value)
+        for name in ("width", "height")
+        if isinstance(value := values.get(name), int | float) and not isinstance(value, bool)
+    }
     size = (number["width"], number["height"]) if len(number) == 2 else None
     ratio = str(values.get("ratio", ""))
     size = size or profile.sizes.get(ratio)
-    sides = [float(side) for side in ratio.split(":") if re.fullmatch(r"\d+(\.\d+)?", side)] if ratio.count(":") == 1 else []
-    return size, (sides[0] / sides[1] if len(sides) == 2 and all(sides) else size[0] / size[1] if size else None)
+    sides = (
+        [float(side) for side in ratio.split(":") if re.fullmatch(r"\d+(\.\d+)?", side)]
+        if ratio.count(":") == 1
+        else []
+    )
+    return size, (
+        sides[0] / sides[1]
+        if len(sides) == 2 and all(sides)
+        else size[0] / size[1]
+        if size
+        else None
+    )
 
 
 def remarks(profile: Profile, row: SheetRow, files: Iterable[Came]) -> str:
-    """What of the files that came is not what was asked for: a clip in place of a picture, another size, ratio or type; "" if all is."""
+    """What of the files that came is not what was asked for: a clip in place of a picture, another
+    size, ratio or type; "" if all is.
+    """
     found: list[str] = []
     size, ratio = asked_size(profile, row)
-    wanted = next((_TYPES[text] for name in ("format", "type", "kind") if (text := str(row.parameters.get(name, "")).lower()) in _TYPES), "")
+    wanted = next(
+        (
+            _TYPES[text]
+            for name in ("format", "type", "kind")
+            if (text := str(row.parameters.get(name, "")).lower()) in _TYPES
+        ),
+        "",
+    )
     for _, _, media in files:
         if profile.makes == "image" and media.ending in CLIPS:
             found.append("the service sent a clip instead of a picture")
-        elif profile.makes == "video" and media.ending in PICTURES and not (media.moving or media.ending in (".gif", ".webp")):
+        elif (
+            profile.makes == "video"
+            and media.ending in PICTURES
+            and not (media.moving or media.ending in (".gif", ".webp"))
+        ):
             found.append("the service sent a picture instead of a clip")
         if wanted and media.ending != wanted:
             found.append(f"{media.ending[1:].upper()} came instead of {wanted[1:].upper()}")
-        if media.size and ratio and abs(media.size[0] / max(1, media.size[1]) / ratio - 1) > RATIO_TOLERANCE:
-            found.append(f"it is {media.size[0]} × {media.size[1]}, and {row.parameters.get('ratio') or f'{size[0]} × {size[1]}' if size else row.parameters.get('ratio')} was asked for")
-        elif media.size and size and media.size != size and {"width", "height"} <= row.parameters.keys():
-            found.append(f"it is {media.size[0]} × {media.size[1]}, but {size[0]} × {size[1]} was asked for")
+        if (
+            media.size
+            and ratio
+            and abs(media.size[0] / max(1, media.size[1]) / ratio - 1) > RATIO_TOLERANCE
+        ):
+            found.append(
+                f"it is {media.size[0]} × {media.size[1]}, and"
+                f" {row.parameters.get('ratio') or f'{size[0]} × {size[1]}' if size else row.parameters.get('ratio')}"  # noqa: E501
+                " was asked for"
+            )
+        elif (
+            media.size
+            and size
+            and media.size != size
+            and {"width", "height"} <= row.parameters.keys()
+        ):
+            found.append(
+                f"it is {media.size[0]} × {media.size[1]}, but {size[0]} × {size[1]} was asked for"
+            )
     return "; ".join(dict.fromkeys(found))
 
-# ──── What came of requests and tasks put into the ledger: what sending, collecting and settling doubts have in common.
+
+# ──── What came of requests and tasks put into the ledger: what sending, collecting and settling
+# doubts have in common.
 #
-# Nothing that may have been paid for is given up: what can't be obtained now is asked for again, at any later time. A take is done only when its file is there,
+# Nothing that may have been paid for is given up: what can't be obtained now is asked for again, at
+# any later time. A take is done only when its file is there,
 # whole, and its own.
 
 
-STUCK = 8  # looks without an answer after which a take is said to be stuck; it is asked for all the same
+# looks without an answer after which a take is said to be stuck; it is asked for all the same
+STUCK = 8
 SLOWEST = 60.0  # seconds between two looks at one that is stuck
-FORGOTTEN = 86_400.0  # seconds without an answer after which nobody knows any more whether there will be one
-BAD = (httpx.HTTPError, httpx.InvalidURL, httpx.StreamError, Unreadable, Strange, OSError, ValueError)
+# seconds without an answer after which nobody knows any more whether there will be one
+FORGOTTEN = 86_400.0
+BAD = (
+    httpx.HTTPError,
+    httpx.InvalidURL,
+    httpx.StreamError,
+    Unreadable,
+    Strange,
+    OSError,
+    ValueError,
+)
 _WHEN = (SENT, UNCLEAR, SENDING)
 _SECOND = "; last try: "  # between why a take is unclear and what the last try gave
 
 
 class TaskOutcome(NamedTuple):
-    """What one look at a task gave: what is reported, the files that were written, why they were not; `busy`: another call is at it."""
+    """What one look at a task gave: what is reported, the files that were written, why they were
+    not; `busy`: another call is at it.
+    """
 
     told: Told | None = None
     files: tuple[Came, ...] = ()
@@ -254,13 +428,23 @@ class TaskOutcome(NamedTuple):
 
 
 class Settler:
-    """Speaks to the services of a ledger's models, and puts what comes into it. `clock` gives seconds since 1970; `at` is where the stand-in is."""
+    """Speaks to the services of a ledger's models, and puts what comes into it. `clock` gives
+    seconds since 1970; `at` is where the stand-in is.
+    """
 
-    def __init__(self, workspace: Workspace, ledger: Ledger, at: str = "", clock: Callable[[], float] = time.time):
+    def __init__(
+        self,
+        workspace: Workspace,
+        ledger: Ledger,
+        at: str = "",
+        clock: Callable[[], float] = time.time,
+    ):
         self.workspace, self.ledger, self.at, self.clock = workspace, ledger, at, clock
         self._clients: dict[str, Client] = {}
         self.told: list[str] = []
-        self.remarked: dict[str, list[str]] = {}  # what is said of results, each with the takes of which it is
+        self.remarked: dict[
+            str, list[str]
+        ] = {}  # what is said of results, each with the takes of which it is
         self._rows: dict[tuple[str, str], SheetRow | None] = {}
         self.purse = Purse(ledger, halt=halt)
         self.files = ResultFiles(workspace)
@@ -287,7 +471,9 @@ class Settler:
             self.told.append(line)
 
     def reference(self, attempt: str) -> str:
-        """Our own number of an attempt, as a service has it: this ledger's, the sheet's, the take's and the attempt's."""
+        """Our own number of an attempt, as a service has it: this ledger's, the sheet's, the take's
+        and the attempt's.
+        """
         return f"{self.ledger.name}:{attempt}"
 
     def row(self, one: Mapping[str, Any]) -> SheetRow | None:
@@ -300,7 +486,11 @@ class Settler:
     @property
     def said(self) -> tuple[str, ...]:
         """All messages; one that applies to many takes comes once."""
-        each = [f"{', '.join(takes[:4])}{f' and {len(takes) - 4} more' if len(takes) > 4 else ''}: {what}" for what, takes in self.remarked.items()]
+        each = [
+            f"{', '.join(takes[:4])}{f' and {len(takes) - 4} more' if len(takes) > 4 else ''}:"
+            f" {what}"
+            for what, takes in self.remarked.items()
+        ]
         return (*self.told, *each)
 
     # What came of a task
@@ -311,7 +501,11 @@ class Settler:
         for number, result in enumerate(told.results, 1):
             name = take_of(one) if len(told.results) == 1 else f"{take_of(one)}-{number}"
             try:
-                files.append(self.files.written(client, result, one, name, self._rows.get((one["sheet"], one["row"]))))
+                files.append(
+                    self.files.written(
+                        client, result, one, name, self._rows.get((one["sheet"], one["row"]))
+                    )
+                )
             except BAD as error:
                 return TaskOutcome(told, (), error)
         return TaskOutcome(told, tuple(files))
@@ -324,16 +518,27 @@ class Settler:
         client = self.client(one["model"])
         self.purse.settle(one, client.host, charged, self.profile(one).price is not None)
         if why := self.purse.over.get(client.host):
-            self.say(f"{client.host} is halted: {why}; nothing more will be sent there until you check it (then: syntagma service resume {client.host})")
+            self.say(
+                f"{client.host} is halted: {why}; nothing more will be sent there until you check"
+                f" it (then: syntagma service resume {client.host})"
+            )
 
     def profile(self, one: Mapping[str, Any]) -> Profile:
         return self.workspace.model(one["model"])
 
     def again(self, one: Mapping[str, Any], why: str, /, **values: Any) -> None:
-        """Something that can't be obtained now is asked for again: soon, then later and later, and for good after a day only if a person says so."""
+        """Something that can't be obtained now is asked for again: soon, then later and later, and
+        for good after a day only if a person says so.
+        """
         tries, since = one["tries"] + 1, one["since"] or self.clock()
         wait = min(SLOWEST, self.client(one["model"]).service.every * 1.5 ** min(tries, 20))
-        values = {"tries": tries, "since": since, "next_at": self.clock() + wait, "why": why, **values}
+        values = {
+            "tries": tries,
+            "since": since,
+            "next_at": self.clock() + wait,
+            "why": why,
+            **values,
+        }
         if one["state"] == SENT and self.clock() - since > FORGOTTEN:
             self.change(one, f"unclear: {why}", state=UNCLEAR, **values)
             return
@@ -346,46 +551,105 @@ class Settler:
         expires = min((result.expires for result in told.results if result.expires), default=0.0)
         self.charge(one, told.charged)
         if not told.results:
-            self.again(one, "the service reports it as done but gives no result", **charged_of(told))
+            self.again(
+                one, "the service reports it as done but gives no result", **charged_of(told)
+            )
         elif seen.error is not None:
             self._not_fetched(one, seen.error, expires, told)
         elif other := self._anothers(one, seen.files):
-            why = f"the result is identical, byte for byte, to that of {other}, a different prompt: {seen.files[0].path}"
-            self.change(one, f"unclear: {why}", state=UNCLEAR, why=why, file="; ".join(came.path for came in seen.files), next_at=self.clock() + FORGOTTEN, expires=expires, **charged_of(told))
-            self.say(f"{take}: {why}; accept it (syntagma sheet settle {sheet} {take} --accept), or give it up (--lost)")
+            why = (
+                f"the result is identical, byte for byte, to that of {other}, a different prompt:"
+                f" {seen.files[0].path}"
+            )
+            self.change(
+                one,
+                f"unclear: {why}",
+                state=UNCLEAR,
+                why=why,
+                file="; ".join(came.path for came in seen.files),
+                next_at=self.clock() + FORGOTTEN,
+                expires=expires,
+                **charged_of(told),
+            )
+            self.say(
+                f"{take}: {why}; accept it (syntagma sheet settle {sheet} {take} --accept), or give"
+                " it up (--lost)"
+            )
         else:
             terms = self.profile(one).terms
-            read = f"; results: commercial {terms.commercial}, training {terms.training}{f', read {terms.read}' if terms.read else ''}"
+            read = (
+                f"; results: commercial {terms.commercial}, training"
+                f" {terms.training}{f', read {terms.read}' if terms.read else ''}"
+            )
             row, files = self.row(one), "; ".join(came.path for came in seen.files)
             noted = remarks(self.profile(one), row, seen.files) if row else ""
             if noted:
                 self.remarked.setdefault(noted, []).append(take)
             self.change(
-                one, f"done: {files}{f'; {noted}' if noted else ''}{read}", state=DONE, file=files, why=noted, expires=expires, digest=seen.files[0].digest, tries=0, since=0.0, **charged_of(told)
-            )  # fmt: skip
+                one,
+                f"done: {files}{f'; {noted}' if noted else ''}{read}",
+                state=DONE,
+                file=files,
+                why=noted,
+                expires=expires,
+                digest=seen.files[0].digest,
+                tries=0,
+                since=0.0,
+                **charged_of(told),
+            )
 
     def _anothers(self, one: Mapping[str, Any], files: Iterable[Came]) -> str:
-        """The take of another request, to the same service, that the same file came for; "" if there is none."""
+        """The take of another request, to the same service, that the same file came for; "" if
+        there is none.
+        """
         row = self.row(one)
         for came in files:
             for sheet, take, model in self.ledger.bearing("digest", came.digest):
                 other = self.ledger.row(sheet, TakeId.read(take).row)
-                if row and other and (sheet, take) != (one["sheet"], take_of(one)) and model == one["model"] and other.request != row.request:
+                if (
+                    row
+                    and other
+                    and (sheet, take) != (one["sheet"], take_of(one))
+                    and model == one["model"]
+                    and other.request != row.request
+                ):
                     return take if sheet == one["sheet"] else f"{take} of the sheet {sheet}"
         return ""
 
-    def _not_fetched(self, one: Mapping[str, Any], error: Exception, expires: float, told: Told) -> None:
-        """A result that did not come: again, by an address that is asked for again, or under the key that it was sent with."""
+    def _not_fetched(
+        self, one: Mapping[str, Any], error: Exception, expires: float, told: Told
+    ) -> None:
+        """A result that did not come: again, by an address that is asked for again, or under the
+        key that it was sent with.
+        """
         why = said_of(error)
         charged = {"expires": expires, **charged_of(told)}
         if one["task"]:
             if isinstance(error, Gone) and expires and self.clock() - expires > FORGOTTEN:
-                self.change(one, f"expired: {why}", state=EXPIRED, why=f"{why}; syntagma collect {one['sheet']} --retry {take_of(one)} asks once more", **charged)
+                self.change(
+                    one,
+                    f"expired: {why}",
+                    state=EXPIRED,
+                    why=(
+                        f"{why}; syntagma collect {one['sheet']} --retry {take_of(one)} asks once"
+                        " more"
+                    ),
+                    **charged,
+                )
             else:
                 self.again(one, f"it can't be downloaded: {why}", **charged)
             return
-        why = f"it was made, but the result can't be saved: {why}"  # without a task number only its key, or a person, can settle it
-        self.change(one, f"unclear: {why}", state=UNCLEAR, why=why, next_at=self.clock() + self.client(one["model"]).service.every, **charged)
+        why = (  # without a task number only its key, or a person, can settle it
+            f"it was made, but the result can't be saved: {why}"
+        )
+        self.change(
+            one,
+            f"unclear: {why}",
+            state=UNCLEAR,
+            why=why,
+            next_at=self.clock() + self.client(one["model"]).service.every,
+            **charged,
+        )
         self.say(f"{take_of(one)}: {why}")
 
     def finish(self, one: Mapping[str, Any], told: Told) -> None:
@@ -395,47 +659,99 @@ class Settler:
 
     # What came of a request
 
-    def settle(self, one: Mapping[str, Any], attempt: str, outcome: Outcome, doubt: bool = False) -> str:
-        """Put what came of an attempt into the ledger; return the state of its take. `doubt`: it was asked for before, and may have been charged then: only that the
-        service has it settles that, whatever else is answered."""
+    def settle(
+        self, one: Mapping[str, Any], attempt: str, outcome: Outcome, doubt: bool = False
+    ) -> str:
+        """Put what came of an attempt into the ledger; return the state of its take. `doubt`: it
+        was asked for before, and may have been charged then: only that the service has it settles
+        that, whatever else is answered.
+        """
         sheet = one["sheet"]
         outcome = self._own(one, outcome)
         charged = outcome.told.charged
         if outcome.kind == "done":
-            self.ledger.end(sheet, attempt, "sent", SENT, outcome.task, outcome.status, charged=charged)
+            self.ledger.end(
+                sheet, attempt, "sent", SENT, outcome.task, outcome.status, charged=charged
+            )
             self.finish({**one, "state": SENT, "task": outcome.task}, outcome.told)
             return DONE
         if outcome.kind == "sent":
             self.charge(one, charged)
-            self.ledger.end(sheet, attempt, "sent", SENT, outcome.task, outcome.status, charged=charged)
+            self.ledger.end(
+                sheet, attempt, "sent", SENT, outcome.task, outcome.status, charged=charged
+            )
             return SENT
         next_at = self.clock() + outcome.later if outcome.later else 0.0
-        if outcome.kind in ("failed", "refused") and not outcome.sure:  # a task that ended at once: it was taken
+        if (
+            outcome.kind in ("failed", "refused") and not outcome.sure
+        ):  # a task that ended at once: it was taken
             self.charge(one, charged)
             state = FAILED if outcome.kind == "failed" else REFUSED
-            self.ledger.end(sheet, attempt, outcome.kind, state, outcome.task, outcome.status, outcome.why or f"the service says: {outcome.told.word}", 0.0, charged)
+            self.ledger.end(
+                sheet,
+                attempt,
+                outcome.kind,
+                state,
+                outcome.task,
+                outcome.status,
+                outcome.why or f"the service says: {outcome.told.word}",
+                0.0,
+                charged,
+            )
         elif doubt or not outcome.sure:
             state, why = UNCLEAR, outcome.why
             if doubt:
                 first = one["why"].partition(_SECOND)[0]
                 why = f"{first}{_SECOND}{outcome.why}" if first else outcome.why
             self.charge(one, charged)
-            self.ledger.end(sheet, attempt, "unclear", UNCLEAR, outcome.task, outcome.status, why, next_at or self.clock() + self.client(one["model"]).service.every, charged)
+            self.ledger.end(
+                sheet,
+                attempt,
+                "unclear",
+                UNCLEAR,
+                outcome.task,
+                outcome.status,
+                why,
+                next_at or self.clock() + self.client(one["model"]).service.every,
+                charged,
+            )
         elif outcome.kind == "refused":
             state = REFUSED
-            self.ledger.end(sheet, attempt, "refused", REFUSED, "", outcome.status, outcome.why, 0.0, charged or 0.0)
+            self.ledger.end(
+                sheet,
+                attempt,
+                "refused",
+                REFUSED,
+                "",
+                outcome.status,
+                outcome.why,
+                0.0,
+                charged or 0.0,
+            )
         else:
             state = QUEUED
-            self.ledger.end(sheet, attempt, outcome.kind, QUEUED, "", outcome.status, outcome.why, next_at)
+            self.ledger.end(
+                sheet, attempt, outcome.kind, QUEUED, "", outcome.status, outcome.why, next_at
+            )
         return state
 
     def _own(self, one: Mapping[str, Any], outcome: Outcome) -> Outcome:
-        """An outcome, unless it names a task that another take has: then nobody knows what it is of."""
+        """An outcome, unless it names a task that another take has: then nobody knows what it is
+        of.
+        """
         if outcome.task:
             host = self.client(one["model"]).host
             for sheet, take, model in self.ledger.bearing("task", outcome.task):
-                if (sheet, take) != (one["sheet"], take_of(one)) and self.client(model).host == host:
-                    return Outcome("unclear", f"the service gave it the task {outcome.task}, which belongs to {take}", "", Told(charged=outcome.told.charged), outcome.status)
+                if (sheet, take) != (one["sheet"], take_of(one)) and self.client(
+                    model
+                ).host == host:
+                    return Outcome(
+                        "unclear",
+                        f"the service gave it the task {outcome.task}, which belongs to {take}",
+                        "",
+                        Told(charged=outcome.told.charged),
+                        outcome.status,
+                    )
         return outcome
 
 
@@ -457,4 +773,8 @@ def said_of(error: Exception | None) -> str:
         return str(error)
     if isinstance(error, httpx.HTTPError):
         return "the connection broke"
-    return f"it can't be written ({error.strerror or error})" if isinstance(error, OSError) else "its reply can't be read"
+    return (
+        f"it can't be written ({error.strerror or error})"
+        if isinstance(error, OSError)
+        else "its reply can't be read"
+    )

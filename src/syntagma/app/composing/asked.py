@@ -1,4 +1,6 @@
-"""The call that makes a prompt again: formula, fills, looks and model as a person would type them."""
+"""The call that makes a prompt again: formula, fills, looks and model as a person would
+type them.
+"""
 
 import re
 import shlex
@@ -14,10 +16,16 @@ from syntagma.core.vocabulary.terms import Vocabulary, normal
 from syntagma.core.writing.prompt import PLAINLY, Manner
 from syntagma.core.writing.prompt_writer import Writer
 
-# ──── What a person asks for besides fills: looks, themes, how much is filled, what is picked, and in which manner it is written.
+# ──── What a person asks for besides fills: looks, themes, how much is filled, what is picked, and
+# in which manner it is written.
 
 
-def check(manner: Manner, models: Sequence[str | None] = (), looks: Sequence[str] = (), themes: Sequence[str] = ()) -> None:
+def check(
+    manner: Manner,
+    models: Sequence[str | None] = (),
+    looks: Sequence[str] = (),
+    themes: Sequence[str] = (),
+) -> None:
     """See that what is asked for makes sense, wherever it was said. Raises Trouble."""
     for name, value in manner.parameters.items():
         ranges.parameter(name, value)
@@ -30,13 +38,19 @@ def check(manner: Manner, models: Sequence[str | None] = (), looks: Sequence[str
         ranges.unlike([name for name in names if name], what)
 
 
-def manner_of(parameters: Mapping[str, str], references: Iterable[str] = (), stress: Mapping[str, str] = {}) -> Manner:
+def manner_of(
+    parameters: Mapping[str, str], references: Iterable[str] = (), stress: Mapping[str, str] = {}
+) -> Manner:
     """Parameters, references (role=what) and weights as a person writes them. Raises Trouble."""
     found = []
     for word in references:
         reference = reference_of(word)
         if reference is None:
-            raise Trouble(f"“{word}” is not a complete reference", "write the role before it: style=print.png", 2)
+            raise Trouble(
+                f"“{word}” is not a complete reference",
+                "write the role before it: style=print.png",
+                2,
+            )
         found.append(reference)
     weights: dict[str, float] = {}
     for slot, weight in stress.items():
@@ -57,8 +71,9 @@ def to_pick(writer: Writer, given: Mapping[str, Given], vocabulary: Vocabulary) 
 
 
 class Taste(NamedTuple):
-    """How picks are made: the themes that they lean to, how much of a formula is filled, the draw, and whether they keep to terms of the
-    person's own (`mine`) where a slot has any."""
+    """How picks are made: the themes that they lean to, how much of a formula is filled, the draw,
+    and whether they keep to terms of the person's own (`mine`) where a slot has any.
+    """
 
     themes: Sequence[str] = ()
     detail: str = "usual"
@@ -70,8 +85,9 @@ USUAL = Taste()
 
 
 class Ask(NamedTuple):
-    """A formula with all that is asked for round it. `pick`: every open slot is picked; `again`: the slots to pick again (one
-    that is named twice takes the second other choice)."""
+    """A formula with all that is asked for round it. `pick`: every open slot is picked; `again`:
+    the slots to pick again (one that is named twice takes the second other choice).
+    """
 
     formula: str
     model: str | None = None
@@ -81,11 +97,15 @@ class Ask(NamedTuple):
     again: Sequence[str] = ()
     manner: Manner = PLAINLY
 
-# ──── The call that makes a prompt again: formula, fills, looks and model as a person would type them.
+
+# ──── The call that makes a prompt again: formula, fills, looks and model as a person would type
+# them.
 
 
 def typed(fill: Fill | None) -> str:
-    """A fill as it is typed after slot=: the members of a list with ";" between them, their own semicolons escaped."""
+    """A fill as it is typed after slot=: the members of a list with ";" between them, their own
+    semicolons escaped.
+    """
     if fill is None:
         return ""
     if isinstance(fill.given, str):
@@ -98,8 +118,16 @@ def words_of(fills: Mapping[str, str]) -> list[str]:
     return [f"{slot}={shlex.quote(text) if text else ''}" for slot, text in fills.items()]
 
 
-def call_of(ask: Ask, rules: Sequence[SlotRule], fills: Sequence[Fill | None], wish: str = "", heard: Collection[str] = ()) -> str:
-    """The compose call that gives these fills; what a slot has by default is left unsaid, and so are those `heard` in a `wish`."""
+def call_of(
+    ask: Ask,
+    rules: Sequence[SlotRule],
+    fills: Sequence[Fill | None],
+    wish: str = "",
+    heard: Collection[str] = (),
+) -> str:
+    """The compose call that gives these fills; what a slot has by default is left unsaid, and so
+    are those `heard` in a `wish`.
+    """
     said: dict[str, str] = {}
     for rule, fill in zip(rules, fills, strict=True):
         text, default = typed(fill), "; ".join(rule.default)
@@ -109,7 +137,10 @@ def call_of(ask: Ask, rules: Sequence[SlotRule], fills: Sequence[Fill | None], w
     words += ["--from", shlex.quote(wish)] if wish else []
     words += ["--look", ",".join(ask.looks)] if ask.looks else []
     words += ["--model", ask.model] if ask.model else []
-    words += [f"--parameter {name}={shlex.quote(str(value))}" for name, value in ask.manner.parameters.items()]
+    words += [
+        f"--parameter {name}={shlex.quote(str(value))}"
+        for name, value in ask.manner.parameters.items()
+    ]
     words += [f"--reference {shlex.quote(reference.typed)}" for reference in ask.manner.references]
     words += [f"--stress {name}={weight:g}" for name, weight in ask.manner.stress.items()]
     return " ".join(words)

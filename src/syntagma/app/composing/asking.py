@@ -1,4 +1,6 @@
-"""Filling a formula slot by slot: what is asked, which terms suit it, what an answer does, how the prompt grows."""
+"""Filling a formula slot by slot: what is asked, which terms suit it, what an answer does, how the
+prompt grows.
+"""
 
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
@@ -13,14 +15,18 @@ BACK = "<"
 
 
 class Suggestion(NamedTuple):
-    """A term for the slot that is asked for. `against` says what it would contradict, if it would."""
+    """A term for the slot that is asked for. `against` says what it would contradict, if it
+    would.
+    """
 
     term: Term
     against: str = ""
 
 
 class Filling:
-    """A formula while it is filled. `asked` is the slot whose turn it is; None when all have had theirs."""
+    """A formula while it is filled. `asked` is the slot whose turn it is; None when all have had
+    theirs.
+    """
 
     def __init__(self, composer: Composer, given: Mapping[str, Given]):
         self.composer, self.writer = composer, composer.writer
@@ -31,7 +37,9 @@ class Filling:
         self.draws = 0
 
     def hear(self, prompt: str) -> list[str]:
-        """Let what a prompt says are in the slots that are open; return what has no slot. Raises Trouble."""
+        """Let what a prompt says are in the slots that are open; return what has no slot. Raises
+        Trouble.
+        """
         found = self.composer.hear(prompt, self.given).placed
         self.fills = self.writer.fills({**found.fills, **self.given})
         self.turns = [i for i in self.turns if self.writer.rules[i].name not in found.said]
@@ -49,10 +57,15 @@ class Filling:
         return (rule.ask or (traits.ask if traits else "") or rule.about) if rule else ""
 
     def help(self, most: int = 8) -> list[tuple[str, str]]:
-        """What may be in the slot: what it is for, then terms that suit the rest, each with what it does."""
+        """What may be in the slot: what it is for, then terms that suit the rest, each with what it
+        does.
+        """
         rule = self.asked
         told = [(rule.name, rule.about)] if rule and rule.about else []
-        return [*told, *((s.term.term, s.against or s.term.gloss) for s in self.suggestions()[:most])]
+        return [
+            *told,
+            *((s.term.term, s.against or s.term.gloss) for s in self.suggestions()[:most]),
+        ]
 
     @property
     def place(self) -> tuple[int, int]:
@@ -64,29 +77,48 @@ class Filling:
         return self.fills[self.turns[self.turn]]
 
     def suggestions(self) -> list[Suggestion]:
-        """Terms for the slot: favourites first, then those that a pick may take, then the others of its facet; what
-        contradicts the fills so far last, with the reason."""
+        """Terms for the slot: favourites first, then those that a pick may take, then the others of
+        its facet; what contradicts the fills so far last, with the reason.
+        """
         rule = self.asked
         if rule is None or rule.number or rule.facet not in self.composer.workspace.vocabulary:
             return []
         chooser = self.composer.chooser
         allowed = set(chooser.terms(rule.name))
-        beside = [t for terms in chooser.ground.standing(self.fills, (rule.name,))[0].beside for t in terms]
+        beside = [
+            t
+            for terms in chooser.ground.standing(self.fills, (rule.name,))[0].beside
+            for t in terms
+        ]
         if rule.name not in self.writer.shown:
             beside = []
         against = chooser.ground.against(rule.name, self.fills)
-        found = [Suggestion(t, next((why for o in beside if (why := why_clash(o, t))), "") or against(t)) for t in chooser.facet(rule.name)]
-        return sorted(found, key=lambda s: (bool(s.against), not s.term.star, s.term not in allowed))
+        found = [
+            Suggestion(t, next((why for o in beside if (why := why_clash(o, t))), "") or against(t))
+            for t in chooser.facet(rule.name)
+        ]
+        return sorted(
+            found, key=lambda s: (bool(s.against), not s.term.star, s.term not in allowed)
+        )
 
     def matching(self, text: str) -> list[Suggestion]:
-        """The suggestions that answer what has been typed so far, those that begin with it before those that hold it."""
+        """The suggestions that answer what has been typed so far, those that begin with it before
+        those that hold it.
+        """
         wanted = normal(text)
-        found = [s for s in self.suggestions() if any(wanted in normal(name) for name in (s.term.term, *s.term.aka))]
-        return sorted(found, key=lambda s: bool(wanted) and not normal(s.term.term).startswith(wanted))
+        found = [
+            s
+            for s in self.suggestions()
+            if any(wanted in normal(name) for name in (s.term.term, *s.term.aka))
+        ]
+        return sorted(
+            found, key=lambda s: bool(wanted) and not normal(s.term.term).startswith(wanted)
+        )
 
     def answer(self, text: str) -> str:
-        """Take an answer: text fills the slot, nothing leaves it as it is, "-" blanks it, "pick" picks a term that suits
-        the rest, "<" steps back. Return what is wrong with it, or ""."""
+        """Take an answer: text fills the slot, nothing leaves it as it is, "-" blanks it, "pick"
+        picks a term that suits the rest, "<" steps back. Return what is wrong with it, or "".
+        """
         rule, position = self.asked, self.turns[self.turn]
         said = normal(text)
         if said == BACK:
@@ -114,13 +146,17 @@ class Filling:
         return ""
 
     def _pick(self, rule: SlotRule) -> str:
-        """Pick for the slot whose turn it is, and stay there: the next answer takes it, or picks another."""
+        """Pick for the slot whose turn it is, and stay there: the next answer takes it, or picks
+        another.
+        """
         chooser = self.composer.chooser
         position = self.turns[self.turn]
         old = self.fills[position]
         passed = {rule.name: old.terms} if old else {}
         self.draws += 1
-        picked = chooser.pick(self.fills, [rule.name], chooser.random("fill", rule.name, self.draws), passed)
+        picked = chooser.pick(
+            self.fills, [rule.name], chooser.random("fill", rule.name, self.draws), passed
+        )
         if picked[position] is None:
             return "no other term fits the rest"
         self.fills = picked
@@ -133,11 +169,18 @@ class Filling:
     def size(self) -> str:
         """How long it is, against the model's limit."""
         text, limit = self.text(), self.writer.profile.text_limit
-        return f"{limit.used([text])} of {limit.most} {limit.unit}" if limit else f"{len(text)} characters"
+        return (
+            f"{limit.used([text])} of {limit.most} {limit.unit}"
+            if limit
+            else f"{len(text)} characters"
+        )
 
     def composed(self) -> Composed:
         """The prompt. Raises BadFills or TooLong."""
-        given = {rule.name: _given(fill) for rule, fill in zip(self.writer.rules, self.fills, strict=True)}
+        given = {
+            rule.name: _given(fill)
+            for rule, fill in zip(self.writer.rules, self.fills, strict=True)
+        }
         return self.composer.compose(given)
 
     def call(self) -> str:

@@ -1,1 +1,3 @@
-"""Prompts that exist already: read, rewritten, checked, made shorter, put in place of others, learned from."""
+"""Prompts that exist already: read, rewritten, checked, made shorter, put in place of others,
+learned from.
+"""

@@ -16,7 +16,15 @@ from syntagma.core.editing.frame_words import Frames
 from syntagma.core.editing.leading import KindWords, PictureKind, kinds_of
 from syntagma.core.editing.placing import Joins, Tables
 from syntagma.core.reading.lexicon import Lexicon
-from syntagma.core.reading.prompt_pieces import LEFT, NEGATIVE, PARAMETER, PART, REFERENCE, PromptPiece, Reading
+from syntagma.core.reading.prompt_pieces import (
+    LEFT,
+    NEGATIVE,
+    PARAMETER,
+    PART,
+    REFERENCE,
+    PromptPiece,
+    Reading,
+)
 from syntagma.core.reading.reader import Reader
 from syntagma.core.reading.scenes import StoryScene, scenes
 from syntagma.core.reading.weights import PartsModel, Scorer
@@ -26,7 +34,8 @@ from syntagma.core.vocabulary.terms import Facet, Term, normal
 from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
 
-# ──── What ships of how people write: what surrounds their wishes, mistyped words, how kinds lead, what joins a guest.
+# ──── What ships of how people write: what surrounds their wishes, mistyped words, how kinds lead,
+# what joins a guest.
 
 
 LONGEST_WISH = 6_000  # letters of a wish
@@ -43,7 +52,10 @@ def cleaner() -> Cleaner:
 @cache
 def frames() -> Frames:
     """What finds the words round a wish."""
-    return Frames(Scorer.from_bytes(FRAMES_FILE.read_bytes()), frozenset(FRAME_WORDS.read_text("utf-8").split()))
+    return Frames(
+        Scorer.from_bytes(FRAMES_FILE.read_bytes()),
+        frozenset(FRAME_WORDS.read_text("utf-8").split()),
+    )
 
 
 @cache
@@ -57,7 +69,9 @@ def own_words() -> dict:
     """The tables of what people write round their wishes."""
     return tomllib.loads((SHIPPED / "own-words.toml").read_text("utf-8"))
 
-# ──── Other people's prompts read: which ones are meant, what reads them, what was read as a record, and as scenes.
+
+# ──── Other people's prompts read: which ones are meant, what reads them, what was read as a
+# record, and as scenes.
 
 
 DATA = SHIPPED / "reader"
@@ -67,7 +81,9 @@ ENDINGS = (".txt", ".csv", ".xlsx", ".json", ".jsonl", ".md", ".prompt")
 
 
 def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iterator[Source]:
-    """The prompts that a person means: a file's, those on a pipe (-), or the words themselves. Raises Trouble."""
+    """The prompts that a person means: a file's, those on a pipe (-), or the words themselves.
+    Raises Trouble.
+    """
     if what == "-":
         yield from prompts_of_pipe(piped, column)
     elif names_file(what):
@@ -75,14 +91,22 @@ def sources_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> Iter
     elif what.strip():
         yield Source(1, what)
     else:
-        raise Trouble("there is nothing to read", "write the prompt in quotes, name a file, or - for standard input", 2)
+        raise Trouble(
+            "there is nothing to read",
+            "write the prompt in quotes, name a file, or - for standard input",
+            2,
+        )
 
 
 def names_file(what: str) -> bool:
     """Do the words mean a file? They end as files do, or are one word that is there."""
     if "\n" in what or "\0" in what or len(what) >= 250:
         return False
-    return what.lower().endswith(ENDINGS) or bool(_FILE_NAME.fullmatch(what)) or (" " not in what and os.path.lexists(what) and not os.path.isdir(what))
+    return (
+        what.lower().endswith(ENDINGS)
+        or bool(_FILE_NAME.fullmatch(what))
+        or (" " not in what and os.path.lexists(what) and not os.path.isdir(what))
+    )
 
 
 def one_of(what: str, column: str = "", piped: Iterable[bytes] = ()) -> str:
@@ -103,35 +127,63 @@ def manageable(text: str, what: str, most: int = LONGEST) -> str:
     if refused := care(text):
         raise Trouble(refused.message, refused.remedy, 2)
     if len(text) > most:
-        raise Trouble(f"the prompt has {len(text):,} characters, too many {what}", f"cut it to {most:,}, or just read it: syntagma read", 1)
+        raise Trouble(
+            f"the prompt has {len(text):,} characters, too many {what}",
+            f"cut it to {most:,}, or just read it: syntagma read",
+            1,
+        )
     return text
 
 
 def in_few_parts(reading: Reading, what: str) -> Reading:
     """The reading. Raises Trouble if it has more parts than a prompt has."""
     if len(reading.parts()) > MOST_PARTS:
-        raise Trouble(f"the prompt has {len(reading.parts())} parts, too many {what}", f"cut it to {MOST_PARTS}", 1)
+        raise Trouble(
+            f"the prompt has {len(reading.parts())} parts, too many {what}",
+            f"cut it to {MOST_PARTS}",
+            1,
+        )
     return reading
 
 
 def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
-    """A reader that knows everything that apply; with a model named, its patterns before all others."""
-    return Reader(knowledge_of(workspace), _model(), workspace.readable_models(model), workspace.vocabulary.kin)
+    """A reader that knows everything that apply; with a model named, its patterns before all
+    others.
+    """
+    return Reader(
+        knowledge_of(workspace),
+        _model(),
+        workspace.readable_models(model),
+        workspace.vocabulary.kin,
+    )
 
 
 def knowledge_of(workspace: Workspace) -> WordKnowledge:
-    """What the vocabulary that apply and the lexicons that ship say of words. Plain terms of ours that are never picked are not in it, but those that have picked ones below them: the weights were not learned with them."""
-    return _knowledge(tuple((facet.name, terms) for facet in workspace.vocabulary if (terms := _learned_with(facet))))
+    """What the vocabulary that apply and the lexicons that ship say of words. Plain terms of ours
+    that are never picked are not in it, but those that have picked ones below them: the weights
+    were not learned with them.
+    """
+    return _knowledge(
+        tuple(
+            (facet.name, terms) for facet in workspace.vocabulary if (terms := _learned_with(facet))
+        )
+    )
 
 
 def _learned_with(facet: Facet) -> tuple[Term, ...]:
     wider = {normal(term.broader) for term in facet if term.broader and term.picked != "no"}
-    return tuple(term for term in facet if term.picked != "no" or term.layer != LAYER or normal(term.term) in wider)
+    return tuple(
+        term
+        for term in facet
+        if term.picked != "no" or term.layer != LAYER or normal(term.term) in wider
+    )
 
 
 @lru_cache(maxsize=2)
 def _knowledge(vocabulary: tuple[tuple[str, tuple[Term, ...]], ...]) -> WordKnowledge:
-    return WordKnowledge(Lexicon(dict(vocabulary)), _senses(), (DATA / "trade.txt").read_text("utf-8"))
+    return WordKnowledge(
+        Lexicon(dict(vocabulary)), _senses(), (DATA / "trade.txt").read_text("utf-8")
+    )
 
 
 @cache
@@ -156,13 +208,20 @@ def kind_words() -> KindWords:
 
 
 def kinds(text: str, reading: Reading) -> list[PictureKind]:
-    """The kinds of picture that a text may ask for, the likeliest first. `reading`: of the text, or of what is left of it when it is cleaned."""
+    """The kinds of picture that a text may ask for, the likeliest first. `reading`: of the text, or
+    of what is left of it when it is cleaned.
+    """
     return kinds_of(text, reading, kind_words(), _kinds())
 
 
 def record_of(reading: Reading) -> dict[str, object]:
     """A reading as `--json` gives it; the keys are those of docs/reference/reading.md."""
-    record: dict[str, object] = {"text": reading.text, "form": reading.form, "kind": kinds(reading.text[: reading.read_to], reading)[0].name, "pieces": [_piece_record(p) for p in reading.pieces]}
+    record: dict[str, object] = {
+        "text": reading.text,
+        "form": reading.form,
+        "kind": kinds(reading.text[: reading.read_to], reading)[0].name,
+        "pieces": [_piece_record(p) for p in reading.pieces],
+    }
     if parameters := {p.name: p.value for p in reading.of(PARAMETER)}:
         record["parameters"] = parameters
     if references := [p.value for p in reading.of(REFERENCE)]:
@@ -179,7 +238,12 @@ def record_of(reading: Reading) -> dict[str, object]:
 
 
 def _piece_record(piece: PromptPiece) -> dict[str, object]:
-    said: dict[str, object] = {"kind": piece.kind, "text": piece.text, "start": piece.start, "stop": piece.stop}
+    said: dict[str, object] = {
+        "kind": piece.kind,
+        "text": piece.text,
+        "start": piece.start,
+        "stop": piece.stop,
+    }
     if piece.kind == PART:
         said |= {"facet": piece.facet, "sure": piece.sure, "why": piece.why}
     for key, value in (("term", piece.term), ("near", piece.near)):
@@ -195,6 +259,7 @@ def _piece_record(piece: PromptPiece) -> dict[str, object]:
         said["value"] = piece.value
     return said
 
+
 # ──── A wish, a story or a page in scenes, each of which can become a prompt.
 
 
@@ -208,7 +273,9 @@ def scenes_of(workspace: Workspace, what: str, piped: str = "") -> list[StorySce
         text = what
     if not text.strip():
         raise Trouble(
-            "nothing in it could become a prompt", 'write your wish: --from "a harbour pilot on a wet quay"', 2
+            "nothing in it could become a prompt",
+            'write your wish: --from "a harbour pilot on a wet quay"',
+            2,
         )
     if not re.search(r"[.!?]\s+\S|\n", text.strip()):
         return [StoryScene(text, (text,), (text,))]

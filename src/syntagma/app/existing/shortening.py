@@ -1,4 +1,6 @@
-"""Prompts into the limits of a model: those that a formula made are written again by it, all others by their own text."""
+"""Prompts into the limits of a model: those that a formula made are written again by it, all others
+by their own text.
+"""
 
 import re
 from collections.abc import Callable, Sequence
@@ -30,9 +32,11 @@ from syntagma.core.writing.prompt_writer import Writer
 
 @cache
 def frequencies() -> Callable[[str], float] | None:
-    """What gives the frequency of a word on the Zipf scale (0 to 8, the logarithm of how often it comes among a thousand million words);
-    None if the package is not installed. Source of the scale: W. J. B. van Heuven and others, SUBTLEX-UK, Quarterly Journal of
-    Experimental Psychology 67 (2014)."""
+    """What gives the frequency of a word on the Zipf scale (0 to 8, the logarithm of how often it
+    comes among a thousand million words); None if the package is not installed. Source of the
+    scale: W. J. B. van Heuven and others, SUBTLEX-UK, Quarterly Journal of Experimental Psychology
+    67 (2014).
+    """
     if find_spec("wordfreq") is None:
         return None
 
@@ -45,7 +49,8 @@ def frequencies() -> Callable[[str], float] | None:
     return zipf
 
 
-# ──── Prompts made shorter: what is known of one (reach, marks, how common its words are) brought together.
+# ──── Prompts made shorter: what is known of one (reach, marks, how common its words are) brought
+# together.
 
 
 def _usual(word: str) -> float:
@@ -56,7 +61,13 @@ def _usual(word: str) -> float:
 class Shortener:
     """Orders what prompts can lose, with one reader for all of them. Raises Trouble."""
 
-    def __init__(self, workspace: Workspace, model: str | None = None, keep: Sequence[str] = (), formula: str = ""):
+    def __init__(
+        self,
+        workspace: Workspace,
+        model: str | None = None,
+        keep: Sequence[str] = (),
+        formula: str = "",
+    ):
         self.workspace, self.keep, self.formula = workspace, keep, formula
         self._reader, self._zipf = reader_of(workspace, model), frequencies() or _usual
         self._reach = workspace.model(model).limits.reach or 0
@@ -65,23 +76,44 @@ class Shortener:
     @property
     def wanting(self) -> str:
         """What is not installed, and what that changes; "" if nothing is wanting."""
-        return "" if frequencies() else "word frequencies are not installed, so they don't count: pip install 'syntagma[words]'"
+        return (
+            ""
+            if frequencies()
+            else (
+                "word frequencies are not installed, so they don't count: pip install"
+                " 'syntagma[words]'"
+            )
+        )
 
     def shortened(self, text: str) -> tuple[Reading, Shortened]:
-        """Read a prompt and order what it can lose. Raises Trouble if it is broken, or nothing in it could go."""
+        """Read a prompt and order what it can lose. Raises Trouble if it is broken, or nothing in
+        it could go.
+        """
         manageable(text, "to be made shorter step by step")
         reading = in_few_parts(self._reader.read(text), "to be made shorter step by step")
         if reading.broken:
-            raise Trouble(f"this is not complete JSON: {reading.broken}", "correct it, or look at it first: syntagma read PROMPT", 1)
+            raise Trouble(
+                f"this is not complete JSON: {reading.broken}",
+                "correct it, or look at it first: syntagma read PROMPT",
+                1,
+            )
         if not reading.parts():
             raise Trouble("nothing in it could be left out", "give a prompt of several words", 1)
-        return reading, shorten(reading, self._zipf, self._reach, self.keep, self._marks(reading) if self.formula else {})
+        return reading, shorten(
+            reading,
+            self._zipf,
+            self._reach,
+            self.keep,
+            self._marks(reading) if self.formula else {},
+        )
 
     def _marks(self, reading: Reading) -> dict[int, str]:
         """The marks that the formula's phrases give the pieces of a text which it wrote."""
         if self._matcher is None:
             formula, _ = self.workspace.formula(self.formula)
-            self._matcher = Matcher(Writer(formula, self.workspace.model(None), self.workspace.vocabulary))
+            self._matcher = Matcher(
+                Writer(formula, self.workspace.model(None), self.workspace.vocabulary)
+            )
         match = self._matcher.match(reading.text)
         if match is None:
             raise Trouble(f"the text was not written with {self.formula}", "leave --formula out", 2)
@@ -89,7 +121,9 @@ class Shortener:
         for i, start, stop in match.phrases:
             for number, piece in enumerate(reading.pieces):
                 if piece.kind == PART and piece.start < stop and start < piece.stop:
-                    marks[number] = self._matcher.writer.compiled.plans[i].mark or marks.get(number, "")
+                    marks[number] = self._matcher.writer.compiled.plans[i].mark or marks.get(
+                        number, ""
+                    )
         return marks
 
 
@@ -97,20 +131,33 @@ def target(profile: Profile, wanted: str) -> Callable[[str], bool]:
     """What --to asks for, 40w or 300c, or with nothing said the model's limit. Raises Trouble."""
     if not wanted:
         if not profile.text_limit:
-            raise Trouble("no length was given", "write --to 40w, --to 300c, --steps 5, or a --model that has a limit", 2)
+            raise Trouble(
+                "no length was given",
+                "write --to 40w, --to 300c, --steps 5, or a --model that has a limit",
+                2,
+            )
         return lambda text: fit_text(text, profile).text == text
     found = re.fullmatch(r"(\d{1,6})\s*(w|words?|c|characters?)", wanted.strip())
     if not found:
-        raise Trouble(f"“{wanted}” is not a length", "write --to 40w (words) or --to 300c (characters)", 2)
+        raise Trouble(
+            f"“{wanted}” is not a length", "write --to 40w (words) or --to 300c (characters)", 2
+        )
     most = int(found[1])
-    return (lambda text: count_words(text) <= most) if found[2][0] == "w" else (lambda text: len(text) <= most)
+    return (
+        (lambda text: count_words(text) <= most)
+        if found[2][0] == "w"
+        else (lambda text: len(text) <= most)
+    )
 
-# ──── Prompts into the limits of a model: those that a formula made are written again by it, all others by their own text.
+
+# ──── Prompts into the limits of a model: those that a formula made are written again by it, all
+# others by their own text.
 
 
 class FittedPrompt(NamedTuple):
-    """One prompt made to fit: what is left, in bits kept and lost, with the findings on it. `text` is blank where it
-    can't fit."""
+    """One prompt made to fit: what is left, in bits kept and lost, with the findings on it. `text`
+    is blank where it can't fit.
+    """
 
     line: int
     text: str
@@ -135,11 +182,17 @@ class FittedPrompt(NamedTuple):
 
 
 def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> FittedPrompt:
-    """A prompt into the limits of a model, else of the one that its record names. Raises Trouble if no model is named."""
+    """A prompt into the limits of a model, else of the one that its record names. Raises Trouble if
+    no model is named.
+    """
     line, record = prompt.line, prompt.record
     name = model or record.model or None
     if not name and not workspace.settings.get("model"):
-        raise Trouble("no model was named, so no limit is known", "write --model dunlin-still; `syntagma model` lists them", 2)
+        raise Trouble(
+            "no model was named, so no limit is known",
+            "write --model dunlin-still; `syntagma model` lists them",
+            2,
+        )
     try:
         if refused := care(record.text):
             raise BadFills([refused])
@@ -150,7 +203,9 @@ def fit_prompt(workspace: Workspace, prompt: Source, model: str | None) -> Fitte
 
 
 def _again(workspace: Workspace, record: Record, model: str | None) -> Composed | None:
-    """The prompt of a record written again by its formula; None if it was not made by one that is there."""
+    """The prompt of a record written again by its formula; None if it was not made by one that is
+    there.
+    """
     if not record.formula or record.fills is None or record.says_more:
         return None
     try:
@@ -197,6 +252,14 @@ def _of_text(workspace: Workspace, line: int, record: Record, model: str | None)
     if lost := found.lost:
         assert limit is not None, "what was shortened has a limit"
         room = f"to fit {limit.most} {limit.unit} of {profile.name}"
-        said.append(Finding(WARNING, f"lost {room}: {'; '.join(lost)}", "move what matters closer to the front", "text", code="fitted"))
+        said.append(
+            Finding(
+                WARNING,
+                f"lost {room}: {'; '.join(lost)}",
+                "move what matters closer to the front",
+                "text",
+                code="fitted",
+            )
+        )
     size = (found.used, limit.most, limit.unit) if limit else (0, 0, "")
     return FittedPrompt(line, found.text, record.get("negative", "") or "", found.bits, said, *size)

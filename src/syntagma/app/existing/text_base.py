@@ -1,4 +1,6 @@
-"""A finished prompt as a base for a family: some of its words become slots, articles and number round them follow what is there."""
+"""A finished prompt as a base for a family: some of its words become slots, articles and number
+round them follow what is there.
+"""
 
 import re
 from collections.abc import Sequence
@@ -16,10 +18,13 @@ from syntagma.core.reading.prompt_pieces import Reading
 NAME = "text"
 
 
-def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tuple[Formula, list[str], dict[str, str]]:
-    """The text as a formula of one phrase, with a slot for each that is named: words of the text, or a facet, for the part of the text that
-    is of it. Return the formula, the slots in the order of `named`, and what is in them. Raises Trouble if the text has no such
-    words and no such part."""
+def formula_of_text(
+    workspace: Workspace, text: str, named: Sequence[str]
+) -> tuple[Formula, list[str], dict[str, str]]:
+    """The text as a formula of one phrase, with a slot for each that is named: words of the text,
+    or a facet, for the part of the text that is of it. Return the formula, the slots in the order
+    of `named`, and what is in them. Raises Trouble if the text has no such words and no such part.
+    """
     body, slots, given = " ".join(text.split()), [], {}
     spots: list[tuple[int, int, Group]] = []
     rules: dict[str, SlotRule] = {}
@@ -34,17 +39,25 @@ def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tu
             spot, given[slot] = _part(reader_of(workspace).read(body), words, slot)
             spots.append(spot)
         else:
-            raise Trouble(f"“{words}” is not in the text", "before the =, write words exactly as they are in the text, or a facet", 2)
+            raise Trouble(
+                f"“{words}” is not in the text",
+                "before the =, write words exactly as they are in the text, or a facet",
+                2,
+            )
         for start, stop, many in found:
             article = re.search(r"(?<!\w)(an?) $", body[:start], re.I)
             begin = start - len(article.group()) if article else start
-            spots.append((begin, stop, group(slot, article[1] if article else "", "plural" if many else "")))
+            spots.append(
+                (begin, stop, group(slot, article[1] if article else "", "plural" if many else ""))
+            )
         rules[slot] = SlotRule(slot, facet, declared=True)
         slots.append(slot)
     spots.sort(key=lambda spot: spot[:2])
     for (_, stop, _), (start, _, _) in pairwise(spots):
         if start < stop:
-            raise Trouble("two axes name the same words of the text", "give each axis its own words", 2)
+            raise Trouble(
+                "two axes name the same words of the text", "give each axis its own words", 2
+            )
     nodes: list[FixedText | Group | Option] = []
     at = 0
     for start, stop, one in spots:
@@ -54,11 +67,17 @@ def formula_of_text(workspace: Workspace, text: str, named: Sequence[str]) -> tu
 
 
 def _part(reading: Reading, facet: str, slot: str) -> tuple[tuple[int, int, Group], str]:
-    """The first part of a text that is of a facet: its place and the slot that takes its place; and its words. Raises Trouble."""
+    """The first part of a text that is of a facet: its place and the slot that takes its place; and
+    its words. Raises Trouble.
+    """
     pieces = [piece for piece in reading.parts() if piece.facet == facet]
     if not pieces:
         there = list(dict.fromkeys(piece.facet for piece in reading.parts()))
-        raise Trouble(f"the text has no part for {facet}", perhaps(facet, there, f"it has {', '.join(there)}"), 2)
+        raise Trouble(
+            f"the text has no part for {facet}",
+            perhaps(facet, there, f"it has {', '.join(there)}"),
+            2,
+        )
     piece = pieces[0]
     if english.starts_with_preposition(piece.text):
         return (piece.start, piece.stop, group(slot, form="place")), piece.text
@@ -75,5 +94,7 @@ def _found(text: str, words: str) -> list[tuple[int, int, bool]]:
     many = english.plural(words)
     forms = [(words, False)] + ([(many, True)] if many != words else [])
     return [
-        (m.start(), m.end(), plural) for form, plural in forms for m in re.finditer(rf"(?<!\w){re.escape(form)}(?!\w)", text, re.I)
+        (m.start(), m.end(), plural)
+        for form, plural in forms
+        for m in re.finditer(rf"(?<!\w){re.escape(form)}(?!\w)", text, re.I)
     ]

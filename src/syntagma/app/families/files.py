@@ -19,10 +19,22 @@ from syntagma.core.drafting.fills import Fill
 from syntagma.core.writing.prompt import Prompt
 from syntagma.formats.json_out import encoder
 from syntagma.formats.prompts_out import WRITERS, plainly
-from syntagma.storage.files import drop_lines, forget, held, partial_of, read_bytes, read_text, whole_file, whole_lines, write_text
+from syntagma.storage.files import (
+    drop_lines,
+    forget,
+    held,
+    partial_of,
+    read_bytes,
+    read_text,
+    whole_file,
+    whole_lines,
+    write_text,
+)
 from syntagma.storage.folders import SHIPPED
 
-# ──── Long work that is interrupted and gone on with: what lies in NAME.partial is known to belong to one call, and is counted as it is on the disk. Beside it lies the plan of that call, NAME.partial.toml, until the file is whole.
+# ──── Long work that is interrupted and gone on with: what lies in NAME.partial is known to belong
+# to one call, and is counted as it is on the disk. Beside it lies the plan of that call,
+# NAME.partial.toml, until the file is whole.
 
 
 _MARK = "# belongs to "
@@ -37,8 +49,10 @@ class Stopped(KeyboardInterrupt):
 
 
 def begin(family: Family, names: Sequence[str], resume: bool, ending: str) -> int:
-    """Make ready to write a family to files, each with a member a line: again, or behind the members that are whole already, whose number
-    is returned. The files are held by the caller. Raises Trouble if what is there belongs to another call."""
+    """Make ready to write a family to files, each with a member a line: again, or behind the
+    members that are whole already, whose number is returned. The files are held by the caller.
+    Raises Trouble if what is there belongs to another call.
+    """
     plan, key = _plan(family, ending)
     there = [partial_of(name).is_file() for name in names]
     if resume and any(there):
@@ -62,15 +76,22 @@ def finished(names: Sequence[str]) -> None:
 
 @contextmanager
 def interruptible(names: Sequence[str], each: int, by_line: bool) -> Iterator[None]:
-    """Raises Stopped in place of KeyboardInterrupt, with the number of prompts that the partial files really hold."""
+    """Raises Stopped in place of KeyboardInterrupt, with the number of prompts that the partial
+    files really hold.
+    """
     try:
         yield
     except KeyboardInterrupt:
         where = ", ".join(f"{name}.partial" for name in names)
         if not by_line:
-            raise Stopped(f": what was written so far is in {where}; this run can't be resumed") from None
+            raise Stopped(
+                f": what was written so far is in {where}; this run can't be resumed"
+            ) from None
         members = min(whole_lines(name) for name in names) // each
-        raise Stopped(f": {members:,} prompts so far are in {where}; run the same command with --resume to continue") from None
+        raise Stopped(
+            f": {members:,} prompts so far are in {where}; run the same command with --resume to"
+            " continue"
+        ) from None
 
 
 def _beside(name: str) -> Path:
@@ -83,26 +104,54 @@ def _check(names: Sequence[str], key: str) -> None:
         beside = _beside(name)
         first = read_text(beside).partition("\n")[0] if beside.is_file() else ""
         if first != f"{_MARK}{key}":
-            whose = f"the call in {beside.name}" if first.startswith(_MARK) else "an unknown command"
+            whose = (
+                f"the call in {beside.name}" if first.startswith(_MARK) else "an unknown command"
+            )
             raise Trouble(
                 f"{name}.partial belongs to {whose}, or its formula or words have changed since",
-                f"`syntagma expand {beside.name}` looks at it; leave --resume out to start again, or name another file",
+                f"`syntagma expand {beside.name}` looks at it; leave --resume out to start again,"
+                " or name another file",
             )
 
 
 def _plan(family: Family, ending: str) -> tuple[str, str]:
-    """The plan of a family, and the key of everything that its bytes come from: the plan, the part, the formula, the person's own
-    files, the version of the program."""
+    """The plan of a family, and the key of everything that its bytes come from: the plan, the part,
+    the formula, the person's own files, the version of the program.
+    """
     plan = plan_text(family.asked)
     hashed = blake2b(digest_size=16)
-    for part in (__version__, ending, plan, f"{family.window.low} {family.window.high}", family.compiled.formula.text):
+    for part in (
+        __version__,
+        ending,
+        plan,
+        f"{family.window.low} {family.window.high}",
+        family.compiled.formula.text,
+    ):
         hashed.update(part.encode("utf-8", "surrogatepass") + b"\0")
     for layer in family.compiled.workspace.layers:
         if layer.path != SHIPPED:
-            for path in sorted(p for p in (*layer.path.glob("*.*"), *layer.path.glob("*/*.*")) if p.suffix in (".toml", ".csv", ".formula")):
-                if path.is_file() and not path.name.endswith(".partial.toml") and (path.parent != layer.path or path.suffix == ".toml" or path.name == "marks.csv"):
-                    hashed.update(str(path.relative_to(layer.path)).encode() + b"\0" + read_bytes(path) + b"\0")
+            for path in sorted(
+                p
+                for p in (*layer.path.glob("*.*"), *layer.path.glob("*/*.*"))
+                if p.suffix in (".toml", ".csv", ".formula")
+            ):
+                if (
+                    path.is_file()
+                    and not path.name.endswith(".partial.toml")
+                    and (
+                        path.parent != layer.path
+                        or path.suffix == ".toml"
+                        or path.name == "marks.csv"
+                    )
+                ):
+                    hashed.update(
+                        str(path.relative_to(layer.path)).encode()
+                        + b"\0"
+                        + read_bytes(path)
+                        + b"\0"
+                    )
     return plan, hashed.hexdigest()
+
 
 # ──── Prompts into files: whole, in the form that the ending of the name asks for.
 
@@ -113,19 +162,35 @@ def writer_for(path: str) -> Any:
     if ending not in WRITERS:
         known = ", ".join(WRITERS)
         if not ending:
-            raise Trouble(f"{path} has no ending, so the format is unknown", f"name it with one of {known}", 2)
-        raise Trouble(f"can't write prompts as {ending}", perhaps(ending, WRITERS, f"the endings are {known}"), 2)
+            raise Trouble(
+                f"{path} has no ending, so the format is unknown", f"name it with one of {known}", 2
+            )
+        raise Trouble(
+            f"can't write prompts as {ending}",
+            perhaps(ending, WRITERS, f"the endings are {known}"),
+            2,
+        )
     if ending == ".parquet" and not find_spec("pyarrow"):
-        raise Trouble("writing .parquet needs pyarrow", "install it: pip install 'syntagma[parquet]'; or write .csv", 2)
+        raise Trouble(
+            "writing .parquet needs pyarrow",
+            "install it: pip install 'syntagma[parquet]'; or write .csv",
+            2,
+        )
     return WRITERS[ending]
 
 
 def write_records(
-    path: str, records: Iterable[dict[str, object]], columns: Sequence[str], kept: Sequence[str] = (), plain: bool = False,
+    path: str,
+    records: Iterable[dict[str, object]],
+    columns: Sequence[str],
+    kept: Sequence[str] = (),
+    plain: bool = False,
     note: Callable[[str], None] | None = None,
-) -> int:  # fmt: skip
-    """Write records to a file; return how many. `kept` are the columns of a table that come back beside the prompts; `plain` leaves the
-    cells of a CSV file as they are; `note` hears what was done to them. Raises Trouble."""
+) -> int:
+    """Write records to a file; return how many. `kept` are the columns of a table that come back
+    beside the prompts; `plain` leaves the cells of a CSV file as they are; `note` hears what was
+    done to them. Raises Trouble.
+    """
     kind = writer_for(path)
     number = 0
     with whole_file(path) as file:
@@ -151,11 +216,17 @@ LINES = (".txt", ".jsonl")  # files in which members follow each other line by l
 
 
 def write_family(
-    family: Family, path: str, tell: Callable[[int], None] | None = None, resume: bool = False, plain: bool = False,
+    family: Family,
+    path: str,
+    tell: Callable[[int], None] | None = None,
+    resume: bool = False,
+    plain: bool = False,
     note: Callable[[str], None] | None = None,
-) -> list[str]:  # fmt: skip
-    """Write a family to a file; for .txt and several models to a file each. Return the names. `tell` hears now and
-    then how many members are written; `resume` goes on where an interruption left NAME.partial; `plain` and `note` as in write_records. Raises Trouble, or Stopped."""
+) -> list[str]:
+    """Write a family to a file; for .txt and several models to a file each. Return the names.
+    `tell` hears now and then how many members are written; `resume` goes on where an interruption
+    left NAME.partial; `plain` and `note` as in write_records. Raises Trouble, or Stopped.
+    """
     kind, names = writer_for(path), file_names(family, path)
     if resume:
         check_lines(family, path, "--resume")
@@ -166,10 +237,15 @@ def write_family(
             held_all.enter_context(held(name))
         if by_line:
             done = begin(family, names, resume, Path(path).suffix.lower())
-            family.window = family.window._replace(low=family.window.low + done, straight=family.window.straight and not done)
+            family.window = family.window._replace(
+                low=family.window.low + done, straight=family.window.straight and not done
+            )
         with interruptible(names, each, by_line), ExitStack() as stack:
             files = [stack.enter_context(whole_file(name, resume, by_line)) for name in names]
-            outs = [(plainly(kind) if plain else kind)(file, list(family.compiled.writer.position)) for file in files]
+            outs = [
+                (plainly(kind) if plain else kind)(file, list(family.compiled.writer.position))
+                for file in files
+            ]
             stream_family(family, outs, tell)
         finished(names)
     _noted(outs, note)
@@ -177,16 +253,25 @@ def write_family(
 
 
 def file_names(family: Family, path: str) -> list[str]:
-    """The files that a family goes into: one, or for .txt and several models one for each. Raises Trouble."""
+    """The files that a family goes into: one, or for .txt and several models one for each. Raises
+    Trouble.
+    """
     if writer_for(path).records or len(family.compiled.writers) == 1:
         return [path]
     base = Path(path)
-    return [str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}")) for w in family.compiled.writers]
+    return [
+        str(base.with_name(f"{base.stem}-{w.profile.name}{base.suffix}"))
+        for w in family.compiled.writers
+    ]
 
 
 def line_trouble(family: Family, path: str) -> tuple[str, str] | None:
     """Why a file does not hold a member a line: what is wrong, and what to do; None if it does."""
-    many = [w.profile.name for w in family.compiled.writers if w.profile.register in ("labelled", "timed") or w.profile.nested.indent]
+    many = [
+        w.profile.name
+        for w in family.compiled.writers
+        if w.profile.register in ("labelled", "timed") or w.profile.nested.indent
+    ]
     if Path(path).suffix.lower() not in LINES:
         return "needs a file with one member per line", "write to .jsonl or .txt"
     if many and path.lower().endswith(".txt"):
@@ -200,14 +285,18 @@ def check_lines(family: Family, path: str, option: str) -> None:
         raise Trouble(f"{option} {found[0]}", found[1], 2)
 
 
-def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | None = None) -> None:
+def stream_family(
+    family: Family, outs: Sequence, tell: Callable[[int], None] | None = None
+) -> None:
     """Write a family to writers that are open: one for all models, or one for each."""
     adds = [out.add for out in (outs if len(outs) > 1 else [*outs] * len(family.compiled.writers))]
     if outs[0].records:
         records = FamilyRecords(family)
         if outs[0].lines:
             for block in family.blocks():
-                outs[0].add_lines(chain.from_iterable(records.lines_of(block)))  # records of all models go into one file
+                outs[0].add_lines(
+                    chain.from_iterable(records.lines_of(block))
+                )  # records of all models go into one file
                 if tell:
                     tell(family.tally.written)
         else:
@@ -231,7 +320,9 @@ def stream_family(family: Family, outs: Sequence, tell: Callable[[int], None] | 
 
 
 class _RecordMaker(NamedTuple):
-    """What makes the records of a variant, for each model; as lines, where these can be put together; what gives the findings of each."""
+    """What makes the records of a variant, for each model; as lines, where these can be put
+    together; what gives the findings of each.
+    """
 
     recorders: list[Recorder]
     lines: list[RecordLines] | None
@@ -239,13 +330,22 @@ class _RecordMaker(NamedTuple):
 
 
 class FamilyRecords:
-    """The records of a family's members, one for each model: each with what differs from the baseline, and its place in the design."""
+    """The records of a family's members, one for each model: each with what differs from the
+    baseline, and its place in the design.
+    """
 
     def __init__(self, family: Family):
-        self.family, self._slots, self._design = family, family.compiled.slots, family.compiled.design
+        self.family, self._slots, self._design = (
+            family,
+            family.compiled.slots,
+            family.compiled.design,
+        )
         wanted = family.compiled.wish.design
         rules = [rule.text for rule in family.compiled.rules]
-        self._beside = {**({"takes": wanted.takes} if wanted.takes > 1 else {}), **({"rules": rules} if rules else {})}  # what is asked of all members
+        self._beside = {
+            **({"takes": wanted.takes} if wanted.takes > 1 else {}),
+            **({"rules": rules} if rules else {}),
+        }  # what is asked of all members
         self._draw = family.compiled.wish.taste.draw if family.compiled.drawn else None
         self._by_variant: dict[int, _RecordMaker] = {}
         self._changes: dict[tuple[str, int], tuple[object, bytes]] = {}
@@ -258,11 +358,15 @@ class FamilyRecords:
         changed = dict(zip(self._slots, family.variants.slots_of(member.combination), strict=True))
         design: dict[str, object] = {"name": self._design, **self._beside, "index": member.number}
         if changes := family.changes(member):
-            design["changes"] = {slot: [given(there), given(here)] for slot, (there, here) in changes.items()}
+            design["changes"] = {
+                slot: [given(there), given(here)] for slot, (there, here) in changes.items()
+            }
         found = self._findings(member, variant)
         return [
             recorder.record(prompt, changed, findings, design)
-            for recorder, prompt, findings in zip(made.recorders, member.prompts, found, strict=True)
+            for recorder, prompt, findings in zip(
+                made.recorders, member.prompts, found, strict=True
+            )
         ]
 
     def lines_of(self, block: Block) -> Iterator[list[bytes]]:
@@ -272,11 +376,16 @@ class FamilyRecords:
         baseline, changes_of = family.baseline, self._changes.get
         variant: Variant | None = None
         made: _RecordMaker | None = None
-        for number, (combination, *prompts) in enumerate(zip(block.combinations, *block.prompts, strict=True), block.first):
+        for number, (combination, *prompts) in enumerate(
+            zip(block.combinations, *block.prompts, strict=True), block.first
+        ):
             if variant is not variants.of(combination):
                 variant, made = self._variant(combination)
             if made is None or made.lines is None or not number:
-                yield [self._encode(record) + b"\n" for record in self.of(Member(number, combination, prompts))]
+                yield [
+                    self._encode(record) + b"\n"
+                    for record in self.of(Member(number, combination, prompts))
+                ]
                 continue
             own = variants.slots_of(combination)
             changes = [
@@ -295,19 +404,37 @@ class FamilyRecords:
         variant = self.family.variants.of(combination)
         if id(variant) not in self._by_variant:
             made = [Recorder(w, variant.fills, self._slots, self._draw) for w in variant.writers]
-            lines = [RecordLines(r, self._slots, {"name": self._design, **self._beside}) for r in made] if all(map(RecordLines.fit, made)) else None
-            findings = [writer.findings_along(variant.fills, variant.positions) for writer in variant.writers]
+            lines = (
+                [RecordLines(r, self._slots, {"name": self._design, **self._beside}) for r in made]
+                if all(map(RecordLines.fit, made))
+                else None
+            )
+            findings = [
+                writer.findings_along(variant.fills, variant.positions)
+                for writer in variant.writers
+            ]
             self._by_variant[id(variant)] = _RecordMaker(made, lines, findings)
         return variant, self._by_variant[id(variant)]
 
     def _findings(self, member: Member, variant: Variant) -> list[list[Finding]]:
         fills = self.family.fills_of(member)
-        found = [writer.findings(fills, prompt) for writer, prompt in zip(variant.writers, member.prompts, strict=True)]
+        found = [
+            writer.findings(fills, prompt)
+            for writer, prompt in zip(variant.writers, member.prompts, strict=True)
+        ]
         if member.number == 0:
-            found = [own + writer.clashes(fills) for own, writer in zip(found, variant.writers, strict=True)]
+            found = [
+                own + writer.clashes(fills)
+                for own, writer in zip(found, variant.writers, strict=True)
+            ]
         return found
 
     def _change(self, slot: str, there: Level, here: Level) -> tuple[object, bytes]:
-        """What differs on one axis, as JSON; the level is kept with it, so nothing else gets its identity."""
-        made = self._changes[slot, id(here)] = (here, self._encode(slot) + b":" + self._encode([given(there), given(here)]))
+        """What differs on one axis, as JSON; the level is kept with it, so nothing else gets its
+        identity.
+        """
+        made = self._changes[slot, id(here)] = (
+            here,
+            self._encode(slot) + b":" + self._encode([given(there), given(here)]),
+        )
         return made

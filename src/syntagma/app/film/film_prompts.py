@@ -1,4 +1,6 @@
-"""A film made into prompts: the list read, planned for a model, each clip and each still written, with what it needs and what it costs."""
+"""A film made into prompts: the list read, planned for a model, each clip and each still written,
+with what it needs and what it costs.
+"""
 
 from collections.abc import Mapping, Sequence
 from datetime import date
@@ -14,7 +16,16 @@ from syntagma.core.diagnostics import ERROR, REMARK, Finding, Refused, Trouble
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.film.clip_formula import ClipWords, Shape, View, Wording, clip_words
 from syntagma.core.film.continuity import continuity
-from syntagma.core.film.film_plan import FIRST_ROLE, LAST_ROLE, Plan, PlannedClip, Sent, key_of, plan, spoken_in
+from syntagma.core.film.film_plan import (
+    FIRST_ROLE,
+    LAST_ROLE,
+    Plan,
+    PlannedClip,
+    Sent,
+    key_of,
+    plan,
+    spoken_in,
+)
 from syntagma.core.film.knowledge import FilmKnowledge, read_knowledge
 from syntagma.core.film.shot_list import (
     LONGEST,
@@ -38,14 +49,17 @@ from syntagma.core.writing.prompt_writer import Writer
 from syntagma.storage.files import read_text
 from syntagma.storage.folders import SHIPPED
 
-# ──── What belongs to a film beside its shot list: NAME.toml next to NAME.csv. Title, formula, looks, models, frame rate, respellings, clothes.
+# ──── What belongs to a film beside its shot list: NAME.toml next to NAME.csv. Title, formula,
+# looks, models, frame rate, respellings, clothes.
 
 
 RATES = (8.0, 120.0)
 
 
 class FilmFile(NamedTuple):
-    """A film's own settings. `wears` is a person → story day → clothes; `say` a word → how it is said."""
+    """A film's own settings. `wears` is a person → story day → clothes; `say` a word → how it is
+    said.
+    """
 
     title: str = ""
     formula: str = "film-shot"
@@ -58,7 +72,9 @@ class FilmFile(NamedTuple):
 
 
 def film_file(shot_list: Path) -> FilmFile:
-    """The settings beside a shot list; the usual ones if no such file exists. Raises Refused or Trouble."""
+    """The settings beside a shot list; the usual ones if no such file exists. Raises Refused or
+    Trouble.
+    """
     path = shot_list.with_suffix(".toml")
     if shot_list.suffix.lower() == ".toml" or not path.is_file():
         return FilmFile(title=shot_list.stem)
@@ -70,22 +86,51 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
     file = TomlFile(text, source)
     values = file.values()
     number = values.pop("rate", 24.0)
-    if isinstance(number, bool) or not isinstance(number, int | float) or not RATES[0] <= number <= RATES[1]:
-        file.wrong("rate", f"“{number}” is not a frame rate", "write rate = 24, or a number from 8 to 120")
+    if (
+        isinstance(number, bool)
+        or not isinstance(number, int | float)
+        or not RATES[0] <= number <= RATES[1]
+    ):
+        file.wrong(
+            "rate", f"“{number}” is not a frame rate", "write rate = 24, or a number from 8 to 120"
+        )
         number = 24.0
-    good = file.good(values, {"title": str, "formula": str, "model": str, "stills": str, "looks": list, "say": dict, "wears": dict}, "a film")
+    good = file.good(
+        values,
+        {
+            "title": str,
+            "formula": str,
+            "model": str,
+            "stills": str,
+            "looks": list,
+            "say": dict,
+            "wears": dict,
+        },
+        "a film",
+    )
     for word, said in good.get("say", {}).items():
         if not isinstance(said, str) or not said.strip():
-            file.wrong(word, f"“{word}” has no respelling", f'write {word} = "as it is said"', "say")
+            file.wrong(
+                word, f"“{word}” has no respelling", f'write {word} = "as it is said"', "say"
+            )
     for person, days in good.get("wears", {}).items():
-        if not isinstance(days, dict) or not all(isinstance(clothes, str) for clothes in days.values()):
-            file.wrong(person, f"what {person} wears is a table of days", f'write {person} = {{ 2 = "a borrowed duffel coat" }}', "wears")
+        if not isinstance(days, dict) or not all(
+            isinstance(clothes, str) for clothes in days.values()
+        ):
+            file.wrong(
+                person,
+                f"what {person} wears is a table of days",
+                f'write {person} = {{ 2 = "a borrowed duffel coat" }}',
+                "wears",
+            )
     if file.mistakes:
         raise Refused(file.mistakes)
     looks = tuple(str(name) for name in good.pop("looks", ()))
     return FilmFile(**{"title": title, "rate": float(number), "looks": looks, **good})
 
-# ──── A film made into prompts: the list read, planned for a model, each clip and each still written, with what it needs and what it costs.
+
+# ──── A film made into prompts: the list read, planned for a model, each clip and each still
+# written, with what it needs and what it costs.
 
 
 FILM_DATA = "film.toml"
@@ -93,12 +138,21 @@ FRAMES = "frames"
 STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
 BETWEEN = "between-frames"
 OF_SCENE = facets.Group("once-a-scene")  # what is picked once for a scene
-OURS = ("speech-too-long", "dead-air", "rewrites", "known-in-words", "behind-reach", "no-sound")  # said by the prompts in its own way, or not of a shot list
+OURS = (
+    "speech-too-long",
+    "dead-air",
+    "rewrites",
+    "known-in-words",
+    "behind-reach",
+    "no-sound",
+)  # said by the prompts in its own way, or not of a shot list
 
 
 class FilmPrompt(NamedTuple):
-    """One prompt of a film: a clip, or a still that a clip begins or ends with. `name` is what it is called, `planned` its clip,
-    `shot` whose still it is; `needs` what must be there before it can be made."""
+    """One prompt of a film: a clip, or a still that a clip begins or ends with. `name` is what it
+    is called, `planned` its clip, `shot` whose still it is; `needs` what must be there before it
+    can be made.
+    """
 
     name: str
     kind: str  # clip, first-frame or last-frame
@@ -113,7 +167,10 @@ class FilmPrompt(NamedTuple):
     @property
     def file(self) -> str:
         """Where its picture is looked for, when something needs it: of a clip its last one."""
-        return frame_file(self.name if self.kind == "clip" else self.name.rpartition(" ")[0], "end" if self.kind == "clip" else self.kind)
+        return frame_file(
+            self.name if self.kind == "clip" else self.name.rpartition(" ")[0],
+            "end" if self.kind == "clip" else self.kind,
+        )
 
 
 def frame_file(name: str, what: str) -> str:
@@ -124,7 +181,9 @@ def frame_file(name: str, what: str) -> str:
 class Film:
     """A film: its shots, its people, its settings, as a workspace knows them."""
 
-    def __init__(self, workspace: Workspace, shots: ShotList, settings: FilmFile, taste: Taste = USUAL):
+    def __init__(
+        self, workspace: Workspace, shots: ShotList, settings: FilmFile, taste: Taste = USUAL
+    ):
         self.workspace, self.shots, self.settings, self.taste = workspace, shots, settings, taste
         self.cast = Cast(workspace.known, settings.wears, settings.say)
         self.knowledge = film_knowledge()
@@ -143,11 +202,28 @@ class Film:
         told: set[str] = set()
         for shot in self.shots.shots:
             for name in dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines))):
-                loose = name and not self.cast.person(name) and name[:1].isupper() and name.lower() not in told and not self.cast.is_noun(name)
+                loose = (
+                    name
+                    and not self.cast.person(name)
+                    and name[:1].isupper()
+                    and name.lower() not in told
+                    and not self.cast.is_noun(name)
+                )
                 if loose:
                     told.add(name.lower())
-                    message = f"known.toml does not describe {name}: prompts will have the bare name, and the person will look different in each clip"
-                    found.append(Finding(REMARK, message, f'describe them in known.toml: [{name.lower()}] words = "…"', shot.name, code="not-known"))
+                    message = (
+                        f"known.toml does not describe {name}: prompts will have the bare name, and"
+                        " the person will look different in each clip"
+                    )
+                    found.append(
+                        Finding(
+                            REMARK,
+                            message,
+                            f'describe them in known.toml: [{name.lower()}] words = "…"',
+                            shot.name,
+                            code="not-known",
+                        )
+                    )
         return found
 
     def formula(self, name: str) -> Formula:
@@ -177,54 +253,110 @@ def film_knowledge() -> FilmKnowledge:
 
 
 class FilmPrompts:
-    """A film on one model, its stills on another. `made` are its prompts in the order in which they can be made, `wrong` what could not be
-    written, by clip."""
+    """A film on one model, its stills on another. `made` are its prompts in the order in which they
+    can be made, `wrong` what could not be written, by clip.
+    """
 
-    def __init__(self, film: Film, profile: Profile, stills: Profile, sent: Mapping[str, Sequence[Sent]] = {}, today: date | None = None):
+    def __init__(
+        self,
+        film: Film,
+        profile: Profile,
+        stills: Profile,
+        sent: Mapping[str, Sequence[Sent]] = {},
+        today: date | None = None,
+    ):
         self.film, self.profile, self.stills = film, profile, stills
         self.today = (today or date.today()).isoformat()
         self.plan = film.plan(profile, sent.get(profile.name, ()))
         self.wrong: list[Finding] = []
         self.made: list[FilmPrompt] = []
-        self._of_scene: dict[tuple[str, str], Fill] = {}  # what was picked for a scene, by scene and facet
+        self._of_scene: dict[
+            tuple[str, str], Fill
+        ] = {}  # what was picked for a scene, by scene and facet
         self._done: dict[str, set[str]] = {}  # the deeds of a scene
         for number, planned in enumerate(self.plan.clips):
             self._clip(number, planned)
 
     @property
     def findings(self) -> list[Finding]:
-        """Everything there is to report on the plan, in the order of the shots: of the list first, then of the time."""
+        """Everything there is to report on the plan, in the order of the shots: of the list first,
+        then of the time.
+        """
         order = {shot.name: i for i, shot in enumerate(self.film.shots.shots)}
         every = [*self.film.unknown, *self.film.continuity, *self.plan.findings]
-        return sorted(every, key=lambda f: order.get(f.place.rpartition("/")[0] if f.place.count("/") > 1 else f.place, len(order)))
+        return sorted(
+            every,
+            key=lambda f: order.get(
+                f.place.rpartition("/")[0] if f.place.count("/") > 1 else f.place, len(order)
+            ),
+        )
 
     def _clip(self, number: int, planned: PlannedClip) -> None:
         """The stills of a clip and the clip itself."""
         needs: list[dict[str, str]] = []
         references: list[Reference] = []
-        for role, shot, column in ((FIRST_ROLE, planned.first, FIRST), (LAST_ROLE, planned.last, LAST)):
+        for role, shot, column in (
+            (FIRST_ROLE, planned.first, FIRST),
+            (LAST_ROLE, planned.last, LAST),
+        ):
             if shot is None:
                 continue
             name = f"{shot.name} {role}"
             self._still(name, role, shot, column, planned)
-            needs.append({"role": role, "of": name, "what": "picture", "file": frame_file(shot.name, role)})
+            needs.append(
+                {"role": role, "of": name, "what": "picture", "file": frame_file(shot.name, role)}
+            )
             references.append(Reference(role, frame_file(shot.name, role), "path"))
         if planned.follows is not None and FIRST_ROLE in self.profile.reference:
             before = self.plan.clips[planned.follows]
             same = before.last  # the still that the clip before ends on
             file = frame_file(same.name, LAST_ROLE) if same else frame_file(before.name, "end")
-            needs.append({"role": FIRST_ROLE, "of": f"{same.name} {LAST_ROLE}" if same else before.name, "what": "picture" if same else "last picture", "file": file})
+            needs.append(
+                {
+                    "role": FIRST_ROLE,
+                    "of": f"{same.name} {LAST_ROLE}" if same else before.name,
+                    "what": "picture" if same else "last picture",
+                    "file": file,
+                }
+            )
             references.append(Reference(FIRST_ROLE, file, "path"))
-        moving = any(reference.role == FIRST_ROLE for reference in references) and len(planned.views) == 1
+        moving = (
+            any(reference.role == FIRST_ROLE for reference in references)
+            and len(planned.views) == 1
+        )
         formula = self.film.formula_of(planned.views[0].shot)
         if planned.first and planned.last and moving and not self._names_frames(formula):
             formula = self.film.formula(BETWEEN)
         seconds = planned.clip.seconds
         parameters = {"seconds": f"{seconds:g}"} if "seconds" in self.profile.parameter else {}
-        manner = Manner(parameters=parameters, references=references, lengths=[part.seconds for part in planned.clip.parts] if len(planned.views) > 1 else [])
-        refused = next(filter(None, (self.film.cast.refused(shot, self.profile.name, self.today) for shot in planned.shots)), "")
+        manner = Manner(
+            parameters=parameters,
+            references=references,
+            lengths=[part.seconds for part in planned.clip.parts] if len(planned.views) > 1 else [],
+        )
+        refused = next(
+            filter(
+                None,
+                (
+                    self.film.cast.refused(shot, self.profile.name, self.today)
+                    for shot in planned.shots
+                ),
+            ),
+            "",
+        )
         stills = [column for column, shot in ((FIRST, planned.first), (LAST, planned.last)) if shot]
-        self._write(planned.name, "clip", planned, formula, self.profile, planned.views, manner, (moving, "", stills), needs, refused)
+        self._write(
+            planned.name,
+            "clip",
+            planned,
+            formula,
+            self.profile,
+            planned.views,
+            manner,
+            (moving, "", stills),
+            needs,
+            refused,
+        )
 
     @staticmethod
     def _names_frames(formula: Formula) -> bool:
@@ -233,16 +365,43 @@ class FilmPrompts:
     def _still(self, name: str, role: str, shot: Shot, column: str, planned: PlannedClip) -> None:
         formula = self.film.formula(STILL_FORMULAS[column])
         refused = self.film.cast.refused(shot, self.stills.name, self.today)
-        self._write(name, role, planned, formula, self.stills, [View(shot)], Manner(), (False, column, []), [], refused)
+        self._write(
+            name,
+            role,
+            planned,
+            formula,
+            self.stills,
+            [View(shot)],
+            Manner(),
+            (False, column, []),
+            [],
+            refused,
+        )
 
     def _write(
-        self, name: str, kind: str, planned: PlannedClip, formula: Formula, profile: Profile, views: Sequence[View], manner: Manner,
-        how: tuple[bool, str, Sequence[str]], needs: Sequence[dict[str, str]], refused: str,
-    ) -> None:  # fmt: skip
+        self,
+        name: str,
+        kind: str,
+        planned: PlannedClip,
+        formula: Formula,
+        profile: Profile,
+        views: Sequence[View],
+        manner: Manner,
+        how: tuple[bool, str, Sequence[str]],
+        needs: Sequence[dict[str, str]],
+        refused: str,
+    ) -> None:
         """Write one prompt; if that can't be done, say why."""
         shots = [view.shot for view in views]
         handles, people, told = self._people(shots, profile)
-        wording = Wording(self.film.shape(formula), profile, self.film.workspace.vocabulary, self.film.cast, self.film.knowledge, handles)
+        wording = Wording(
+            self.film.shape(formula),
+            profile,
+            self.film.workspace.vocabulary,
+            self.film.cast,
+            self.film.knowledge,
+            handles,
+        )
         words = clip_words(wording, views, *how)
         manner = manner._replace(references=[*people, *manner.references])
         writer = Writer(words.formula, profile, self.film.workspace.vocabulary, manner)
@@ -250,18 +409,46 @@ class FilmPrompts:
             fills = self._fills(writer, words, wording, views, how)
             prompt = writer.write(fills)
         except (BadFills, TooLong) as bad:
-            found = bad.findings if isinstance(bad, BadFills) else [Finding(ERROR, str(bad), "say less in the list, or choose a model with more room", "text", code="too-long")]
+            found = (
+                bad.findings
+                if isinstance(bad, BadFills)
+                else [
+                    Finding(
+                        ERROR,
+                        str(bad),
+                        "say less in the list, or choose a model with more room",
+                        "text",
+                        code="too-long",
+                    )
+                ]
+            )
             fill = "fill size, who, action or setting"
-            self.wrong += [one._replace(place=name, remedy=fill if one.code == "nothing-filled" else one.remedy) for one in found]
+            self.wrong += [
+                one._replace(
+                    place=name, remedy=fill if one.code == "nothing-filled" else one.remedy
+                )
+                for one in found
+            ]
             return
         found = [*told, *(one for one in writer.findings(fills, prompt) if one.code not in OURS)]
         if refused:
-            found.append(Finding(ERROR, refused, "until then the shot will not be sent", name, code="no-consent"))
-        self.made.append(FilmPrompt(name, kind, planned, writer, fills, prompt, tuple(found), tuple(needs), refused))
+            found.append(
+                Finding(
+                    ERROR, refused, "until then the shot will not be sent", name, code="no-consent"
+                )
+            )
+        self.made.append(
+            FilmPrompt(
+                name, kind, planned, writer, fills, prompt, tuple(found), tuple(needs), refused
+            )
+        )
 
-    def _people(self, shots: Sequence[Shot], profile: Profile) -> tuple[dict[str, str], list[Reference], list[Finding]]:
-        """By what the model takes the people of a clip beside or in place of their words: handles by name, references, and what there is to
-        say of those who find no room."""
+    def _people(
+        self, shots: Sequence[Shot], profile: Profile
+    ) -> tuple[dict[str, str], list[Reference], list[Finding]]:
+        """By what the model takes the people of a clip beside or in place of their words: handles
+        by name, references, and what there is to say of those who find no room.
+        """
         handles: dict[str, str] = {}
         references: list[Reference] = []
         counts: dict[str, int] = {}
@@ -271,8 +458,19 @@ class FilmPrompts:
             if not reference:
                 continue
             if counts.get(reference.role, 0) >= profile.reference[reference.role].most:
-                message = f"{profile.name} takes {profile.reference[reference.role].most} by reference, and {name} is one too many, so words describe them instead"
-                found.append(Finding(REMARK, message, "leave somebody out, or split the shot in two", shots[0].name, code="references-too-many"))
+                message = (
+                    f"{profile.name} takes {profile.reference[reference.role].most} by reference,"
+                    f" and {name} is one too many, so words describe them instead"
+                )
+                found.append(
+                    Finding(
+                        REMARK,
+                        message,
+                        "leave somebody out, or split the shot in two",
+                        shots[0].name,
+                        code="references-too-many",
+                    )
+                )
                 continue
             counts[reference.role] = counts.get(reference.role, 0) + 1
             references.append(reference)
@@ -280,10 +478,22 @@ class FilmPrompts:
                 handles[name.lower()] = handle
         return handles, references, found
 
-    def _fills(self, writer: Writer, words: ClipWords, wording: Wording, views: Sequence[View], how: tuple[bool, str, Sequence[str]]) -> list[Fill | None]:
+    def _fills(
+        self,
+        writer: Writer,
+        words: ClipWords,
+        wording: Wording,
+        views: Sequence[View],
+        how: tuple[bool, str, Sequence[str]],
+    ) -> list[Fill | None]:
         """The fills of a clip, with picks where the list says pick."""
         fills = self._given(writer, words)
-        asked = {slot for slot, text in words.given.items() if text == PICK and writer.rules[writer.position[slot]].facet in self.film.workspace.vocabulary}
+        asked = {
+            slot
+            for slot, text in words.given.items()
+            if text == PICK
+            and writer.rules[writer.position[slot]].facet in self.film.workspace.vocabulary
+        }
         for number, view in enumerate(views if asked else (), 1):
             for slot, fill in self._picked(wording, view, how).items():
                 name = slot if number == 1 else f"{slot}-{number}"
@@ -295,19 +505,32 @@ class FilmPrompts:
     @staticmethod
     def _given(writer: Writer, words: ClipWords) -> list[Fill | None]:
         """The fills of what the list gives."""
-        fills = writer.fills({slot: "" if text == PICK else text for slot, text in words.given.items() if slot in writer.position})
+        fills = writer.fills(
+            {
+                slot: "" if text == PICK else text
+                for slot, text in words.given.items()
+                if slot in writer.position
+            }
+        )
         for slot, fill in words.fills.items():
             if slot in writer.position:
                 fills[writer.position[slot]] = fill
         return fills
 
-    def _picked(self, wording: Wording, view: View, how: tuple[bool, str, Sequence[str]]) -> dict[str, Fill]:
-        """What is picked for one shot by itself, by slot, so a pick does not depend on the clip that the shot is in. What a scene has
-        had picked stays; the deed goes on from the last."""
+    def _picked(
+        self, wording: Wording, view: View, how: tuple[bool, str, Sequence[str]]
+    ) -> dict[str, Fill]:
+        """What is picked for one shot by itself, by slot, so a pick does not depend on the clip
+        that the shot is in. What a scene has had picked stays; the deed goes on from the last.
+        """
         shot, words = view.shot, clip_words(wording, [view], *how)
         writer = Writer(words.formula, wording.profile, wording.vocabulary, Manner())
         fills = self._given(writer, words)
-        own = {slot: writer.position[slot] for slot, text in words.given.items() if text == PICK and writer.rules[writer.position[slot]].facet in wording.vocabulary}
+        own = {
+            slot: writer.position[slot]
+            for slot, text in words.given.items()
+            if text == PICK and writer.rules[writer.position[slot]].facet in wording.vocabulary
+        }
         for at in own.values():
             fills[at] = self._of_scene.get((shot.scene, writer.rules[at].facet))
         if left := [slot for slot, at in own.items() if fills[at] is None]:
@@ -317,14 +540,28 @@ class FilmPrompts:
             picked = chooser.pick(fills, left, random, turn=number_of(shot.name), done=done)
             fills, told = chooser.insisted(picked, left, random)
             self.wrong += [one._replace(place=shot.name) for one in told]
-            done |= {item.words for rule, fill in zip(writer.rules, fills, strict=True) if fill and rule.facet == "action" for item in fill.items}
+            done |= {
+                item.words
+                for rule, fill in zip(writer.rules, fills, strict=True)
+                if fill and rule.facet == "action"
+                for item in fill.items
+            }
         picks = {slot: fill for slot, at in own.items() if (fill := fills[at])}
-        self._of_scene |= {(shot.scene, facet): fill for slot, fill in picks.items() if (facet := writer.rules[own[slot]].facet) in OF_SCENE}
+        self._of_scene |= {
+            (shot.scene, facet): fill
+            for slot, fill in picks.items()
+            if (facet := writer.rules[own[slot]].facet) in OF_SCENE
+        }
         return picks
 
     def _in_short(self, somebody: Fill) -> Fill:
-        """Somebody who was picked, as they are called where the clip has described them: the postwoman."""
-        items = [item._replace(words=self.film.cast.short(item.words), number="name", term=None) for item in somebody.items]
+        """Somebody who was picked, as they are called where the clip has described them: the
+        postwoman.
+        """
+        items = [
+            item._replace(words=self.film.cast.short(item.words), number="name", term=None)
+            for item in somebody.items
+        ]
         return somebody._replace(items=tuple(items))
 
     def records(self) -> list[dict[str, Any]]:
@@ -336,31 +573,56 @@ class FilmPrompts:
             ids[made.name] = str(record["id"])
             film = self._film(made)
             if made.needs:
-                film["needs"] = [{**need, **({"id": ids[need["of"]]} if need["of"] in ids else {})} for need in made.needs]
+                film["needs"] = [
+                    {**need, **({"id": ids[need["of"]]} if need["of"] in ids else {})}
+                    for need in made.needs
+                ]
             found.append({**record, "film": film})
         return found
 
     def _film(self, made: FilmPrompt) -> dict[str, Any]:
-        """What one prompt is in the film: its name, kind, scene, shots with their times, seconds, takes."""
+        """What one prompt is in the film: its name, kind, scene, shots with their times, seconds,
+        takes.
+        """
         planned, film = made.planned, self.film
         if made.kind != "clip":
-            still: dict[str, Any] = {"title": film.settings.title, "name": made.name, "kind": "still", "scene": planned.views[0].shot.scene, "shots": made.name.rpartition(" ")[0], "file": made.file}
-            return still | ({"pinned": True} if planned.clip.pinned else {}) | ({"held": made.refused} if made.refused else {})
+            still: dict[str, Any] = {
+                "title": film.settings.title,
+                "name": made.name,
+                "kind": "still",
+                "scene": planned.views[0].shot.scene,
+                "shots": made.name.rpartition(" ")[0],
+                "file": made.file,
+            }
+            return (
+                still
+                | ({"pinned": True} if planned.clip.pinned else {})
+                | ({"held": made.refused} if made.refused else {})
+            )
         at, shots = 0.0, []
         where = {shot.name: i for i, shot in enumerate(film.shots.shots)}
         for part, view in zip(planned.clip.parts, planned.views, strict=True):
             time = self.plan.timings[where[view.shot.name]]
             shots.append(
                 {
-                    "shot": view.shot.name, "from": round(at, 3), "to": round(at + part.seconds, 3), "atoms": [part.start, part.stop],
-                    "key": key_of(view.shot, film.cast), "said": list(spoken_in(view.shot, time, part.start, part.stop, film.cast)),
+                    "shot": view.shot.name,
+                    "from": round(at, 3),
+                    "to": round(at + part.seconds, 3),
+                    "atoms": [part.start, part.stop],
+                    "key": key_of(view.shot, film.cast),
+                    "said": list(spoken_in(view.shot, time, part.start, part.stop, film.cast)),
                 }
-            )  # fmt: skip
+            )
             at += part.seconds
         found: dict[str, Any] = {
-            "title": film.settings.title, "name": made.name, "kind": "clip", "scene": planned.views[0].shot.scene, "shots": shots,
-            "seconds": planned.clip.seconds, "takes": round(planned.clip.takes, 3),
-        }  # fmt: skip
+            "title": film.settings.title,
+            "name": made.name,
+            "kind": "clip",
+            "scene": planned.views[0].shot.scene,
+            "shots": shots,
+            "seconds": planned.clip.seconds,
+            "takes": round(planned.clip.takes, 3),
+        }
         if planned.clip.pinned:
             found["pinned"] = True
         if made.refused:
@@ -369,31 +631,59 @@ class FilmPrompts:
 
 
 def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
-    """The clips of a film that were sent, by model, as the records of a prompts have them. A record that says that it is removed or open was
-    not. Raises Trouble."""
+    """The clips of a film that were sent, by model, as the records of a prompts have them. A record
+    that says that it is removed or open was not. Raises Trouble.
+    """
     found: dict[str, list[Sent]] = {}
     for number, record in enumerate(records, 1):
         found_film = Record(record).film
         film = found_film.values if found_film else {}
-        if film.get("kind") != "clip" or record.get("status", "sent") in ("open", "removed", "approved"):
+        if film.get("kind") != "clip" or record.get("status", "sent") in (
+            "open",
+            "removed",
+            "approved",
+        ):
             continue
         try:
-            parts = tuple((str(s["shot"]), str(s["key"]), tuple(map(str, s["said"])), (int(s["atoms"][0]), int(s["atoms"][1]))) for s in film["shots"])
+            parts = tuple(
+                (
+                    str(s["shot"]),
+                    str(s["key"]),
+                    tuple(map(str, s["said"])),
+                    (int(s["atoms"][0]), int(s["atoms"][1])),
+                )
+                for s in film["shots"]
+            )
             sent = Sent(float(film["seconds"]), parts)
         except (KeyError, TypeError, ValueError, IndexError, OverflowError):
-            raise Trouble(f"the key film of record {number} is not as film prompts writes it", "give the records as film prompts --out NAME.jsonl wrote them", 1) from None
-        if 0 < sent.seconds < LONGEST and all(0 <= start < stop for _, _, _, (start, stop) in parts):
+            raise Trouble(
+                f"the key film of record {number} is not as film prompts writes it",
+                "give the records as film prompts --out NAME.jsonl wrote them",
+                1,
+            ) from None
+        if 0 < sent.seconds < LONGEST and all(
+            0 <= start < stop for _, _, _, (start, stop) in parts
+        ):
             found.setdefault(str(record.get("model", "")), []).append(sent)
     return found
 
 
-def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, place: str, text: str, headings: list[str]) -> str:
-    """Change one thing of a list that was read, in place: 3/12A/light, or 3/12A/2 for a line. Return what it was. Raises LookupError with
-    what there is, if no such place exists."""
+def with_change(
+    rows: Sequence[tuple[int, dict[str, str]]],
+    shots: ShotList,
+    place: str,
+    text: str,
+    headings: list[str],
+) -> str:
+    """Change one thing of a list that was read, in place: 3/12A/light, or 3/12A/2 for a line.
+    Return what it was. Raises LookupError with what there is, if no such place exists.
+    """
     name, _, what = place.rpartition("/")
     shot = shots.shot(name) if name else None
     if shot is None:
-        raise LookupError(f"the list has no shot {name or place}: write 3/12A/light or 3/12A/2 (the second line)")
+        raise LookupError(
+            f"the list has no shot {name or place}: write 3/12A/light or 3/12A/2 (the second line)"
+        )
     cells = next(cells for row, cells in rows if row == shot.row)
     column = "line" if what.isdigit() else column_of(what) or what
     heading = next((h for h in headings if (column_of(h) or h) == column), "")
@@ -402,8 +692,13 @@ def with_change(rows: Sequence[tuple[int, dict[str, str]]], shots: ShotList, pla
         if not 1 <= number <= len(shot.lines):
             raise LookupError(f"{shot.name} has {len(shot.lines)} lines, so no line {number}")
         old = shot.lines[number - 1].text
-        lines = [line._replace(text=text) if i == number - 1 else line for i, line in enumerate(shot.lines)]
-        cells[heading] = text if len(lines) == 1 and cells[heading].strip() == old else cell_of(lines)
+        lines = [
+            line._replace(text=text) if i == number - 1 else line
+            for i, line in enumerate(shot.lines)
+        ]
+        cells[heading] = (
+            text if len(lines) == 1 and cells[heading].strip() == old else cell_of(lines)
+        )
         return old
     if not heading:
         heading = column

@@ -25,12 +25,15 @@ from syntagma.formats.timeline import write_srt, write_vtt
 from syntagma.formats.xlsx import write_sheet
 from syntagma.storage.files import make_folder, whole_file, write_text
 
-# ──── What a film costs on each model: its clips with the takes that they are likely to need, and its stills.
+# ──── What a film costs on each model: its clips with the takes that they are likely to need, and
+# its stills.
 
 
 class FilmBill(NamedTuple):
-    """What a film comes to on one model: clips and stills that are still to be made, the takes of all of them, seconds of film, money by
-    currency (blank where the profile has no price), what the next best way to pack it would cost, what exists already, and each clip's name and seconds."""
+    """What a film comes to on one model: clips and stills that are still to be made, the takes of
+    all of them, seconds of film, money by currency (blank where the profile has no price), what the
+    next best way to pack it would cost, what exists already, and each clip's name and seconds.
+    """
 
     model: str
     clips: int
@@ -46,13 +49,24 @@ class FilmBill(NamedTuple):
     @property
     def money_shown(self) -> str:
         """The money in words."""
-        return " and ".join(priced(round(amount, 4), currency) for amount, currency in self.money) if self.money else "no price in its profile"
+        return (
+            " and ".join(priced(round(amount, 4), currency) for amount, currency in self.money)
+            if self.money
+            else "no price in its profile"
+        )
 
     @property
     def row(self) -> dict[str, str]:
         """The bill as a table has it."""
         takes = f"{self.takes:.3g}"
-        return {"model": self.model, "clips": str(self.clips), "stills": str(self.stills), "takes": takes, "seconds": f"{self.seconds:g}", "money": self.money_shown}
+        return {
+            "model": self.model,
+            "clips": str(self.clips),
+            "stills": str(self.stills),
+            "takes": takes,
+            "seconds": f"{self.seconds:g}",
+            "money": self.money_shown,
+        }
 
 
 def bill_of(prompts: FilmPrompts) -> FilmBill:
@@ -65,43 +79,102 @@ def bill_of(prompts: FilmPrompts) -> FilmBill:
     stills = [made for made in prompts.made if made.kind != "clip" and not made.planned.clip.pinned]
     each = _still_takes(prompts.stills)
     for made in stills:
-        if prompts.stills.price and (amount := cost(prompts.stills, made.prompt.around.values, made.prompt.words)):
-            sums[prompts.stills.price.currency] = sums.get(prompts.stills.price.currency, 0.0) + amount * each
+        if prompts.stills.price and (
+            amount := cost(prompts.stills, made.prompt.around.values, made.prompt.words)
+        ):
+            sums[prompts.stills.price.currency] = (
+                sums.get(prompts.stills.price.currency, 0.0) + amount * each
+            )
     best = prompts.plan.packing.next_best
     return FilmBill(
-        profile.name or "no model", len(new), len(stills), sum(one.clip.takes for one in new) + each * len(stills), prompts.plan.seconds,
-        tuple((amount, currency) for currency, amount in sums.items()), best if best is None or profile.price is None else round(best, 4),
-        len(prompts.plan.clips) - len(new), profile.price is not None, tuple((one.name, one.clip.seconds) for one in prompts.plan.clips),
-    )  # fmt: skip
+        profile.name or "no model",
+        len(new),
+        len(stills),
+        sum(one.clip.takes for one in new) + each * len(stills),
+        prompts.plan.seconds,
+        tuple((amount, currency) for currency, amount in sums.items()),
+        best if best is None or profile.price is None else round(best, 4),
+        len(prompts.plan.clips) - len(new),
+        profile.price is not None,
+        tuple((one.name, one.clip.seconds) for one in prompts.plan.clips),
+    )
 
 
 def _still_takes(stills: Profile) -> float:
     return stills.price.takes if stills.price else 1.0
 
-# ──── The results of a film's clips, as a table says: clip, file, seconds, speech end, chosen; and the last picture of a chosen one.
+
+# ──── The results of a film's clips, as a table says: clip, file, seconds, speech end, chosen; and
+# the last picture of a chosen one.
 
 
-_NAMES = {"clip": "clip", "name": "clip", "file": "file", "seconds": "seconds", "speech end": "speech end", "chosen": "chosen"}
+_NAMES = {
+    "clip": "clip",
+    "name": "clip",
+    "file": "file",
+    "seconds": "seconds",
+    "speech end": "speech end",
+    "chosen": "chosen",
+}
 
 
 def read_takes(source: str, known: Sequence[str]) -> dict[str, list[ClipTake]]:
-    """The takes of each clip, the chosen one first (the first, if none is). Raises Refused with every mistake."""
+    """The takes of each clip, the chosen one first (the first, if none is). Raises Refused with
+    every mistake.
+    """
     headings, rows, mistakes = read_table(source)
     names = {heading: _NAMES.get(heading.strip().lower(), "") for heading in headings}
     missing = {"clip", "file"} - set(names.values())
     if missing:
-        mistakes = [*mistakes, Mistake(f"the column {' and the column '.join(sorted(missing))} is missing", "its columns are clip, file, seconds, speech end, chosen", source, 1, 1)]
+        mistakes = [
+            *mistakes,
+            Mistake(
+                f"the column {' and the column '.join(sorted(missing))} is missing",
+                "its columns are clip, file, seconds, speech end, chosen",
+                source,
+                1,
+                1,
+            ),
+        ]
     found: dict[str, list[ClipTake]] = {}
     for line, cells in rows if not missing else ():
-        row = {names[heading]: cell.strip() for heading, cell in cells.items() if names.get(heading)}
-        wrong = [key for key in ("seconds", "speech end") if row.get(key) and number_of(row[key]) is None]
-        mistakes += [Mistake(f"“{row[key]}” is not a number of seconds", "write 5.8", source, line, 1) for key in wrong]
+        row = {
+            names[heading]: cell.strip() for heading, cell in cells.items() if names.get(heading)
+        }
+        wrong = [
+            key for key in ("seconds", "speech end") if row.get(key) and number_of(row[key]) is None
+        ]
+        mistakes += [
+            Mistake(f"“{row[key]}” is not a number of seconds", "write 5.8", source, line, 1)
+            for key in wrong
+        ]
         if row.get("clip", "") not in known:
-            mistakes.append(Mistake(f"no clip is called “{row.get('clip', '')}”", f"the clips are {', '.join(known[:12])}{' …' if len(known) > 12 else ''}", source, line, 1))
+            mistakes.append(
+                Mistake(
+                    f"no clip is called “{row.get('clip', '')}”",
+                    f"the clips are {', '.join(known[:12])}{' …' if len(known) > 12 else ''}",
+                    source,
+                    line,
+                    1,
+                )
+            )
         elif not row.get("file"):
-            mistakes.append(Mistake(f"the take of {row['clip']} has no file", "name the file of the result", source, line, 1))
+            mistakes.append(
+                Mistake(
+                    f"the take of {row['clip']} has no file",
+                    "name the file of the result",
+                    source,
+                    line,
+                    1,
+                )
+            )
         elif not wrong:
-            take = ClipTake(row["file"], number_of(row.get("seconds", "")) or 0.0, number_of(row.get("speech end", "")) or 0.0, row.get("chosen", "").lower() in YES)
+            take = ClipTake(
+                row["file"],
+                number_of(row.get("seconds", "")) or 0.0,
+                number_of(row.get("speech end", "")) or 0.0,
+                row.get("chosen", "").lower() in YES,
+            )
             found.setdefault(row["clip"], []).append(take)
     if mistakes:
         raise Refused(list(mistakes))
@@ -112,13 +185,18 @@ def frames_wanted(prompts: FilmPrompts) -> list[tuple[str, str]]:
     """(clip, file) of each last picture that the next clip begins with."""
     found = []
     for made in prompts.made:
-        found += [(need["of"], need["file"]) for need in made.needs if need["what"] == "last picture"]
+        found += [
+            (need["of"], need["file"]) for need in made.needs if need["what"] == "last picture"
+        ]
     return found
 
 
-def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[ClipTake]], folder: Path) -> list[str]:
-    """Save the last picture of each chosen take that a continuation begins with, where the package for video is installed; return what there
-    is to say of each."""
+def save_frames(
+    prompts: FilmPrompts, takes: Mapping[str, Sequence[ClipTake]], folder: Path
+) -> list[str]:
+    """Save the last picture of each chosen take that a continuation begins with, where the package
+    for video is installed; return what there is to say of each.
+    """
     said = []
     for clip, file in frames_wanted(prompts):
         chosen = next((take for take in takes.get(clip, ()) if take.chosen), None)
@@ -126,9 +204,15 @@ def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[ClipTake]], f
             continue
         source = folder / chosen.file
         if not find_spec("av"):
-            said.append(f"save the last frame of {chosen.file} as {file}: the clip after {clip} begins with it (pip install 'syntagma[video]' does this for you)")
+            said.append(
+                f"save the last frame of {chosen.file} as {file}: the clip after {clip} begins with"
+                " it (pip install 'syntagma[video]' does this for you)"
+            )
         elif not source.is_file():
-            said.append(f"{chosen.file} does not exist, so the last frame of {clip} can't be saved as {file}")
+            said.append(
+                f"{chosen.file} does not exist, so the last frame of {clip} can't be saved as"
+                f" {file}"
+            )
         else:
             last_picture(source, folder / file)
             said.append(f"{file} is the last frame of {chosen.file}")
@@ -136,21 +220,27 @@ def save_frames(prompts: FilmPrompts, takes: Mapping[str, Sequence[ClipTake]], f
 
 
 def last_picture(source: Path, target: Path) -> None:
-    """Write the last picture of a video as PNG. Raises Trouble if the file has none that can be read."""
+    """Write the last picture of a video as PNG. Raises Trouble if the file has none that can be
+    read.
+    """
     import av
 
     try:
         with av.open(str(source)) as video:
             kept = deque(video.decode(video=0), maxlen=1)
     except (av.error.FFmpegError, IndexError, ValueError) as error:
-        raise Trouble(f"{source} can't be read as a video ({error})", "save its last frame by hand", 1) from None
+        raise Trouble(
+            f"{source} can't be read as a video ({error})", "save its last frame by hand", 1
+        ) from None
     if not kept:
         raise Trouble(f"{source} has no frame in it", "choose another take", 1)
     make_folder(target.parent)
     with whole_file(target) as file:
         kept[0].to_image().save(file.buffer, "PNG")
 
-# ──── The storyboard of a film as one HTML page: no script, no request to anywhere; on paper three frames per line.
+
+# ──── The storyboard of a film as one HTML page: no script, no request to anywhere; on paper three
+# frames per line.
 
 
 ROOM = 1120  # pixels that the longest scene may take without scrolling
@@ -159,24 +249,53 @@ WIDEST, HIGHEST = 148, 190  # pixels of a frame on the screen
 TRACKS = ("voice", "sfx", "ambience", "music")
 
 
-def strip_page(title: str, model: str, scenes: Sequence[SceneStrip], clips: int, seconds: float, bills: Sequence[FilmBill], ratio: str = "16:9") -> str:
+def strip_page(
+    title: str,
+    model: str,
+    scenes: Sequence[SceneStrip],
+    clips: int,
+    seconds: float,
+    bills: Sequence[FilmBill],
+    ratio: str = "16:9",
+) -> str:
     """The page, its frames in the film's `ratio`."""
     longest = max((scene.seconds for scene in scenes), default=1.0)
     scale = min(max(ROOM / longest, LEAST), MOST)
     return page(
-        "strip.html.j2", title=title, model=model, shots=sum(len({box.shot.name for box in scene.boxes}) for scene in scenes), clips=clips, length=length(seconds),
-        scenes=[_scene(number, scene, scale) for number, scene in enumerate(scenes)], bills=[bill.row for bill in bills], frame=_frame(ratio),
-    )  # fmt: skip
+        "strip.html.j2",
+        title=title,
+        model=model,
+        shots=sum(len({box.shot.name for box in scene.boxes}) for scene in scenes),
+        clips=clips,
+        length=length(seconds),
+        scenes=[_scene(number, scene, scale) for number, scene in enumerate(scenes)],
+        bills=[bill.row for bill in bills],
+        frame=_frame(ratio),
+    )
 
 
 def _frame(ratio: str) -> dict[str, float]:
-    """The part of the drawing plane (160 × 90, more of it around) that a frame of this ratio shows, and its width in pixels."""
+    """The part of the drawing plane (160 × 90, more of it around) that a frame of this ratio shows,
+    and its width in pixels.
+    """
     wide, _, high = ratio.partition(":")
     shape = float(wide) / float(high)
     if shape >= 16 / 9:
-        return {"left": round(80 - 45 * shape, 1), "top": 0, "wide": round(90 * shape, 1), "tall": 90, "pixels": WIDEST}
+        return {
+            "left": round(80 - 45 * shape, 1),
+            "top": 0,
+            "wide": round(90 * shape, 1),
+            "tall": 90,
+            "pixels": WIDEST,
+        }
     tall = 160 / shape
-    return {"left": 0, "top": round(45 - tall / 2, 1), "wide": 160, "tall": round(tall, 1), "pixels": round(min(WIDEST, HIGHEST * shape))}
+    return {
+        "left": 0,
+        "top": round(45 - tall / 2, 1),
+        "wide": 160,
+        "tall": round(tall, 1),
+        "pixels": round(min(WIDEST, HIGHEST * shape)),
+    }
 
 
 def length(seconds: float) -> str:
@@ -195,12 +314,27 @@ def _scene(number: int, scene: SceneStrip, scale: float) -> dict[str, object]:
         what = shot.cells.get("action", "") or ", ".join(shot.who) or shot.cells.get("setting", "")
         boxes.append(
             {
-                "key": f"{number}-{i}", "number": shot.number, "wide": round(box.seconds * scale, 1), "seconds": f"{box.seconds:.3g}", "flag": any(f.kind != "remark" for f in box.findings),
-                "size": ", ".join(part for part in (size, shot.cells.get("angle", "")) if part), "move_words": shot.cells.get("move", ""), "what": what, "said": said,
-                "title": ". ".join(part for part in (f"{shot.name} {size}".strip(), what, *said) if part), "figures": drawn.figures, "horizon": drawn.horizon,
-                "tilt": drawn.tilt, "detail": drawn.detail, "move": drawn.move, "light": drawn.light, "stills": box.stills,
+                "key": f"{number}-{i}",
+                "number": shot.number,
+                "wide": round(box.seconds * scale, 1),
+                "seconds": f"{box.seconds:.3g}",
+                "flag": any(f.kind != "remark" for f in box.findings),
+                "size": ", ".join(part for part in (size, shot.cells.get("angle", "")) if part),
+                "move_words": shot.cells.get("move", ""),
+                "what": what,
+                "said": said,
+                "title": ". ".join(
+                    part for part in (f"{shot.name} {size}".strip(), what, *said) if part
+                ),
+                "figures": drawn.figures,
+                "horizon": drawn.horizon,
+                "tilt": drawn.tilt,
+                "detail": drawn.detail,
+                "move": drawn.move,
+                "light": drawn.light,
+                "stills": box.stills,
             }
-        )  # fmt: skip
+        )
         left, wide = round(box.start * scale, 1), round(box.seconds * scale, 1)
         if clips and clips[-1]["name"] == box.clip:
             clips[-1]["wide"] = round(left + wide - 4 - float(str(clips[-1]["left"])), 1)
@@ -210,26 +344,60 @@ def _scene(number: int, scene: SceneStrip, scale: float) -> dict[str, object]:
     for track in TRACKS:
         bars = [bar for bar in scene.bars if bar.track == track]
         if bars:
-            said = [{"left": round(bar.start * scale, 1), "wide": max(18, round((bar.stop - bar.start) * scale - 3, 1)), "text": f"{bar.who.upper()}: {bar.text}" if bar.who else bar.text} for bar in bars]
+            said = [
+                {
+                    "left": round(bar.start * scale, 1),
+                    "wide": max(18, round((bar.stop - bar.start) * scale - 3, 1)),
+                    "text": f"{bar.who.upper()}: {bar.text}" if bar.who else bar.text,
+                }
+                for bar in bars
+            ]
             tracks.append({"name": track, "bars": said})
     findings = [finding for box in scene.boxes for finding in box.findings]
     return {
-        "number": scene.number, "place": scene.place, "at": length(scene.start) + " in", "seconds": f"{scene.seconds:.3g}", "wide": round(scene.seconds * scale + 4),
-        "boxes": boxes, "clips": clips, "tracks": tracks, "findings": findings,
-    }  # fmt: skip
+        "number": scene.number,
+        "place": scene.place,
+        "at": length(scene.start) + " in",
+        "seconds": f"{scene.seconds:.3g}",
+        "wide": round(scene.seconds * scale + 4),
+        "boxes": boxes,
+        "clips": clips,
+        "tracks": tracks,
+        "findings": findings,
+    }
+
 
 # ──── A film into files, by their endings: records, timeline, subtitles, script, shot list, strip.
 
 
-FILM_ENDINGS = {".otio": "timeline", ".srt": "subtitles", ".vtt": "subtitles", ".fountain": "script", ".html": "strip"}
+FILM_ENDINGS = {
+    ".otio": "timeline",
+    ".srt": "subtitles",
+    ".vtt": "subtitles",
+    ".fountain": "script",
+    ".html": "strip",
+}
 RECORD_ENDINGS = (".jsonl", ".json", ".csv", ".xlsx", ".md", ".txt")
 
 
 class FilmFiles:
     """Writes a film. `takes` are the results of its clips by name; `note` gets the messages."""
 
-    def __init__(self, source: FilmList, by_model: Sequence[FilmPrompts], bills: Sequence[FilmBill], takes: Mapping[str, Sequence[ClipTake]] = {}, note: Callable[[str], None] = lambda _: None):
-        self.source, self.by_model, self.bills, self.takes, self.note = source, by_model, bills, takes, note
+    def __init__(
+        self,
+        source: FilmList,
+        by_model: Sequence[FilmPrompts],
+        bills: Sequence[FilmBill],
+        takes: Mapping[str, Sequence[ClipTake]] = {},
+        note: Callable[[str], None] = lambda _: None,
+    ):
+        self.source, self.by_model, self.bills, self.takes, self.note = (
+            source,
+            by_model,
+            bills,
+            takes,
+            note,
+        )
         self.prompts = by_model[0]
         film = self.prompts.film
         chosen = {clip: found[0] for clip, found in takes.items()}
@@ -243,16 +411,24 @@ class FilmFiles:
     def scenes(self, findings: Sequence[Finding]) -> list[SceneStrip]:
         """The storyboard, with the findings at their shots."""
         film = self.prompts.film
-        return strip(film.shots, self.prompts.plan, self.cut, findings, film.knowledge, film.cast.names)
+        return strip(
+            film.shots, self.prompts.plan, self.cut, findings, film.knowledge, film.cast.names
+        )
 
     def write(self, path: str, findings: Sequence[Finding]) -> str:
-        """Write what the ending of a path asks for; return what was written, in words. Raises Trouble."""
+        """Write what the ending of a path asks for; return what was written, in words. Raises
+        Trouble.
+        """
         ending = Path(path).suffix.lower()
         if ending in RECORD_ENDINGS:
             return self._records(path, ending)
         if ending not in FILM_ENDINGS:
             known = (*RECORD_ENDINGS, *FILM_ENDINGS)
-            raise Trouble(f"can't write a film as {ending or path}", perhaps(ending, known, f"the endings are {', '.join(known)}"), 2)
+            raise Trouble(
+                f"can't write a film as {ending or path}",
+                perhaps(ending, known, f"the endings are {', '.join(known)}"),
+                2,
+            )
         settings = self.prompts.film.settings
         if ending == ".otio":
             write_text(path, self._timeline())
@@ -262,16 +438,30 @@ class FilmFiles:
             write_text(path, write_srt(found) if ending == ".srt" else write_vtt(found))
             return f"{len(found)} subtitle{'s' if len(found) != 1 else ''} in {path}"
         if ending == ".fountain":
-            write_text(path, write_fountain(script_of(self.source.shots, settings.title, self.inside)))
+            write_text(
+                path, write_fountain(script_of(self.source.shots, settings.title, self.inside))
+            )
             return f"the script in {path}"
-        page = strip_page(settings.title, self.prompts.profile.name, self.scenes(findings), len(self.prompts.plan.clips), self.cut.seconds, self.bills, self.ratio)
+        page = strip_page(
+            settings.title,
+            self.prompts.profile.name,
+            self.scenes(findings),
+            len(self.prompts.plan.clips),
+            self.cut.seconds,
+            self.bills,
+            self.ratio,
+        )
         write_text(path, page)
         return f"the storyboard in {path}"
 
     @property
     def ratio(self) -> str:
         """The ratio of the film: that of its first clip, else of its first still."""
-        found = [str(record["parameters"]["ratio"]) for record in self.prompts.records() if "ratio" in record.get("parameters", {})]
+        found = [
+            str(record["parameters"]["ratio"])
+            for record in self.prompts.records()
+            if "ratio" in record.get("parameters", {})
+        ]
         return next((ratio for ratio in found if re.fullmatch(r"[\d.]+:[\d.]+", ratio)), "16:9")
 
     def inside(self, place: str) -> str:
@@ -279,32 +469,64 @@ class FilmFiles:
         vocabulary = self.prompts.film.workspace.vocabulary
         term = vocabulary["setting"].get(place) if "setting" in vocabulary else None
         tags = term.tags if term else ()
-        return "INT." if "indoors" in tags else "EXT." if {"outdoors", "sea", "landscape", "nature"} & set(tags) else ""
+        return (
+            "INT."
+            if "indoors" in tags
+            else "EXT."
+            if {"outdoors", "sea", "landscape", "nature"} & set(tags)
+            else ""
+        )
 
     def _records(self, path: str, ending: str) -> str:
         records = [record for prompts in self.by_model for record in prompts.records()]
         rows = [{**record, "row": _columns(record)} for record in records]
-        kept = list(dict.fromkeys(name for row in rows for name in row["row"])) if ending in (".csv", ".xlsx") else []
+        kept = (
+            list(dict.fromkeys(name for row in rows for name in row["row"]))
+            if ending in (".csv", ".xlsx")
+            else []
+        )
         count = write_records(path, rows if kept else records, [], kept, False, self.note)
         return f"{count} prompt{'s' if count != 1 else ''} in {path}"
 
     def _timeline(self) -> str:
         if not timeline.can_write():
-            raise Trouble("writing .otio needs opentimelineio", "install it: pip install 'syntagma[film]'")
+            raise Trouble(
+                "writing .otio needs opentimelineio", "install it: pip install 'syntagma[film]'"
+            )
         settings = self.prompts.film.settings
         clips = [(planned.name, planned.clip.seconds) for planned in self.prompts.plan.clips]
         records = {record["film"]["name"]: record for record in self.prompts.records()}
-        stills = {str(r["film"]["shots"]): str(r["film"]["file"]) for r in records.values() if r["film"]["kind"] == "still" and str(r["film"]["name"]).endswith("first-frame")}
+        stills = {
+            str(r["film"]["shots"]): str(r["film"]["file"])
+            for r in records.values()
+            if r["film"]["kind"] == "still" and str(r["film"]["name"]).endswith("first-frame")
+        }
         ids = {name: str(record["id"]) for name, record in records.items()}
-        return timeline.write_timeline(self.cut, settings.title, settings.rate, clips, self.takes, stills, ids)
+        return timeline.write_timeline(
+            self.cut, settings.title, settings.rate, clips, self.takes, stills, ids
+        )
 
 
 def _columns(record: Mapping[str, Any]) -> dict[str, str]:
     """What a record is in the film, as columns of a table."""
     film = record["film"]
-    shots = film["shots"] if isinstance(film["shots"], str) else ", ".join(s["shot"] for s in film["shots"])
-    found = {"clip": film["name"], "kind": film["kind"], "scene": film["scene"], "shots": shots, "seconds": f"{film['seconds']:g}" if "seconds" in film else ""}
-    found |= {"takes": f"{film['takes']:g}" if "takes" in film else "", "needs": "; ".join(f"{n['what']} of {n['of']}" for n in film.get("needs", ())), "held": film.get("held", "")}
+    shots = (
+        film["shots"]
+        if isinstance(film["shots"], str)
+        else ", ".join(s["shot"] for s in film["shots"])
+    )
+    found = {
+        "clip": film["name"],
+        "kind": film["kind"],
+        "scene": film["scene"],
+        "shots": shots,
+        "seconds": f"{film['seconds']:g}" if "seconds" in film else "",
+    }
+    found |= {
+        "takes": f"{film['takes']:g}" if "takes" in film else "",
+        "needs": "; ".join(f"{n['what']} of {n['of']}" for n in film.get("needs", ())),
+        "held": film.get("held", ""),
+    }
     return found
 
 
@@ -317,7 +539,11 @@ def write_list(source: FilmList, path: str, filled: bool, note: Callable[[str], 
             write_sheet(file.buffer, "shot list", headings, rows)
         return
     if ending != ".csv":
-        raise Trouble(f"can't write a shot list as {ending or path}", "name it .csv or .xlsx (a script: --out NAME.fountain)", 2)
+        raise Trouble(
+            f"can't write a shot list as {ending or path}",
+            "name it .csv or .xlsx (a script: --out NAME.fountain)",
+            2,
+        )
     import csv
 
     safe = HarmlessCells()

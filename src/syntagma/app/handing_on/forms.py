@@ -1,4 +1,6 @@
-"""A formula as a form for people who don't have the program: a workbook, or one page; what comes back is a table of fills for `compose --rows`."""
+"""A formula as a form for people who don't have the program: a workbook, or one page; what comes
+back is a table of fills for `compose --rows`.
+"""
 
 from pathlib import Path
 
@@ -14,8 +16,9 @@ from syntagma.storage.files import whole_file, write_text
 
 ENDINGS = (".xlsx", ".html")
 NOTE = (
-    "One picture a row. Choose from the lists, or write words of your own; leave blank what you don't mind (* is required). "
-    "The prompt grows beside your name in plain sentences; Syntagma fits it to the generator afterwards."
+    "One picture a row. Choose from the lists, or write words of your own; leave blank what you"
+    " don't mind (* is required). The prompt grows beside your name in plain sentences; Syntagma"
+    " fits it to the generator afterwards."
 )
 
 
@@ -24,18 +27,30 @@ def table_of(workspace: Workspace, formula: str) -> tuple[FormTable, str]:
     read, _ = workspace.formula(formula)
     writer = Writer(read, PLAIN, workspace.vocabulary)
     chooser = Chooser(workspace, writer, Taste((), "usual", 1))
-    offered = {rule.name: chooser.terms(rule.name) for rule in writer.rules if rule.facet in workspace.vocabulary and not rule.number}
+    offered = {
+        rule.name: chooser.terms(rule.name)
+        for rule in writer.rules
+        if rule.facet in workspace.vocabulary and not rule.number
+    }
     try:
         return form_table(read, workspace.vocabulary, offered), read.head.about or read.name
     except Uncompilable as wrong:
-        raise Trouble(f"{read.name} can't be a form: {wrong}", "split the phrase into two lines", 1) from None
+        raise Trouble(
+            f"{read.name} can't be a form: {wrong}", "split the phrase into two lines", 1
+        ) from None
 
 
-def write_form(workspace: Workspace, formula: str, target: Path, rows: int, title: str = "", note: str = "") -> FormTable:
+def write_form(
+    workspace: Workspace, formula: str, target: Path, rows: int, title: str = "", note: str = ""
+) -> FormTable:
     """Write a form, .xlsx or .html; return its table. Raises Trouble or Refused."""
     ending = target.suffix.lower()
     if ending not in ENDINGS:
-        raise Trouble(f"can't write a form as {target}", "name it .xlsx (a row a prompt) or .html (one page)", 2)
+        raise Trouble(
+            f"can't write a form as {target}",
+            "name it .xlsx (a row a prompt) or .html (one page)",
+            2,
+        )
     table, about = table_of(workspace, formula)
     title, note = title or about, note or NOTE
     if ending == ".xlsx":
@@ -45,5 +60,13 @@ def write_form(workspace: Workspace, formula: str, target: Path, rows: int, titl
             form_sheet.write_form(file.buffer, table, title, note, rows)
     else:
         name = target.stem
-        write_text(target, page("form.html.j2", title=title, note=note if note != NOTE else "", data=as_data({**table.data(), "key": f"form-{name}", "file": f"{name}-filled.csv"})))
+        write_text(
+            target,
+            page(
+                "form.html.j2",
+                title=title,
+                note=note if note != NOTE else "",
+                data=as_data({**table.data(), "key": f"form-{name}", "file": f"{name}-filled.csv"}),
+            ),
+        )
     return table

@@ -1,5 +1,6 @@
-"""Models described for a person or a program: what one can do at a glance, with one prompt in its form; all of them in a table;
-ranked for a piece of work by what each would lose and cost."""
+"""Models described for a person or a program: what one can do at a glance, with one prompt in its
+form; all of them in a table; ranked for a piece of work by what each would lose and cost.
+"""
 
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
@@ -17,12 +18,19 @@ from syntagma.core.models.prices import cost, priced
 from syntagma.core.models.profile import Parameter
 from syntagma.core.writing.prompt import Manner
 
-SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show a model's form
+SHOWN_IN = {
+    "video": "film-shot",
+    "image": "photograph",
+    "": "photograph",
+}  # the formulas that show a model's form
 MAKES = {"": "images and films", "image": "images", "video": "films"}
 _NEGATIVE = {
-    "field": "a field of its own", "inline": "within the text", "parameter": "a parameter", "folded": "a sentence of the text",
+    "field": "a field of its own",
+    "inline": "within the text",
+    "parameter": "a parameter",
+    "folded": "a sentence of the text",
     "none": "not taken",
-}  # fmt: skip
+}
 
 
 def model_rows(workspace: Workspace) -> list[dict[str, Any]]:
@@ -41,15 +49,32 @@ def model_rows(workspace: Workspace) -> list[dict[str, Any]]:
             "limit": limit_in_words(profile.text_limit).removeprefix("at most "),
         }
         rows.append(
-            {k: v for k, v in (row | {"price": price_in_words(profile).partition(";")[0], "about": profile.about}).items() if v}
+            {
+                k: v
+                for k, v in (
+                    row
+                    | {
+                        "price": price_in_words(profile).partition(";")[0],
+                        "about": profile.about,
+                    }
+                ).items()
+                if v
+            }
         )
     return rows
 
 
 def model_card(workspace: Workspace, name: str) -> dict[str, Any]:
-    """One model in full: habits, parameters, and one prompt in its form. Raises Trouble or Refused."""
+    """One model in full: habits, parameters, and one prompt in its form. Raises Trouble or
+    Refused.
+    """
     profile = workspace.model_or_file(name)
-    card: dict[str, Any] = {"model": profile.name, "about": profile.about, "base": profile.base, "media": profile.makes or "both"}
+    card: dict[str, Any] = {
+        "model": profile.name,
+        "about": profile.about,
+        "base": profile.base,
+        "media": profile.makes or "both",
+    }
     card["habits"] = habits(profile)
     card["parameters"] = [_parameter(profile, n, p) for n, p in profile.parameter.items()]
     if profile.request:
@@ -58,9 +83,16 @@ def model_card(workspace: Workspace, name: str) -> dict[str, Any]:
     if shown_in in workspace.formulas():
         try:
             composed = example(workspace, shown_in, profile.name)
-            card["example"] = {"text": composed.prompt.text, "negative": composed.prompt.negative, "call": composed.call}
+            card["example"] = {
+                "text": composed.prompt.text,
+                "negative": composed.prompt.negative,
+                "call": composed.call,
+            }
         except (BadFills, TooLong) as bad:
-            card["example"] = {"text": f"(the example of {shown_in} can't be written: {bad})", "call": f"syntagma model try {name}"}
+            card["example"] = {
+                "text": f"(the example of {shown_in} can't be written: {bad})",
+                "call": f"syntagma model try {name}",
+            }
     return {k: v for k, v in card.items() if v}
 
 
@@ -96,13 +128,29 @@ def habits(profile: Profile) -> dict[str, str]:
         found["form"] = "; ".join(around)
     if profile.stress:
         rule = profile.stress
-        found["stress"] = f"“{rule.pattern}” per {rule.per}, {rule.range[0]:g} to {rule.range[1]:g} in steps of {rule.step:g}"
+        found["stress"] = (
+            f"“{rule.pattern}” per {rule.per}, {rule.range[0]:g} to {rule.range[1]:g} in steps of"
+            f" {rule.step:g}"
+        )
     negative = _NEGATIVE[profile.negative.way]
-    within = f", {limit_in_words(profile.negative_limit)}" if profile.negative.way != "none" and profile.negative_limit else ""
+    within = (
+        f", {limit_in_words(profile.negative_limit)}"
+        if profile.negative.way != "none" and profile.negative_limit
+        else ""
+    )
     found["negative text"] = negative + within
     for role, one in profile.reference.items():
-        strength = f", strength {one.strength.range[0]:g} to {one.strength.range[1]:g}" if one.strength else ""
-        at = {"front": "in front", "after": "after the text", "place": "in place of the words", "field": "in the request"}[one.at]
+        strength = (
+            f", strength {one.strength.range[0]:g} to {one.strength.range[1]:g}"
+            if one.strength
+            else ""
+        )
+        at = {
+            "front": "in front",
+            "after": "after the text",
+            "place": "in place of the words",
+            "field": "in the request",
+        }[one.at]
         found[f"{role} reference"] = f"up to {one.most} as {' or '.join(one.kinds)}, {at}{strength}"
     if profile.silent:
         found["sound"] = "none"
@@ -110,10 +158,16 @@ def habits(profile: Profile) -> dict[str, str]:
         found["sound"] = f"about {profile.sound.pace:g} spoken words a second"
     for name, menu in profile.menu.items():
         leaves = "and leave the text" if menu.text == "leaves" else "and stay in the text"
-        found[f"{name} menu"] = f"{len(menu.terms)} choices of {menu.facet} set {menu.parameter}, {leaves}"
+        found[f"{name} menu"] = (
+            f"{len(menu.terms)} choices of {menu.facet} set {menu.parameter}, {leaves}"
+        )
     if profile.rewriting and profile.rewriting.happens:
         off = ", ".join(f"{n}={shown(v)}" for n, v in profile.rewriting.off.items())
-        found["rewrites"] = f"by itself; {off} switches that off" if off else "by itself; no parameter switches that off"
+        found["rewrites"] = (
+            f"by itself; {off} switches that off"
+            if off
+            else "by itself; no parameter switches that off"
+        )
     if profile.refused:
         found["refuses"] = ", ".join(r.words or f"/{r.pattern}/" for r in profile.refused)
     if profile.price:
@@ -129,7 +183,10 @@ def _tokens(limit: Limit) -> str:
     if limit.counter:
         return "counted by the model's own tokenizer"
     margin = f"; {limit.margin:.0%} of the limit stays free" if limit.margin else ""
-    return f"estimated: one per {limit.letters} letters of a word, begun or whole, and one per sign{margin}"
+    return (
+        f"estimated: one per {limit.letters} letters of a word, begun or whole, and one per"
+        f" sign{margin}"
+    )
 
 
 def _parameter(profile: Profile, name: str, parameter: Parameter) -> dict[str, str]:
@@ -163,7 +220,12 @@ def price_in_words(profile: Profile) -> str:
     price = profile.price
     if price is None:
         return ""
-    per = {"prompt": "a prompt", "picture": "a picture", "second": "a second", "thousand-tokens": "a thousand tokens"}[price.per]
+    per = {
+        "prompt": "a prompt",
+        "picture": "a picture",
+        "second": "a second",
+        "thousand-tokens": "a thousand tokens",
+    }[price.per]
     said = [f"{priced(price.amount, price.currency)} {per}"]
     for factor in price.factors:
         change = f"× {factor.times:g}" if factor.times != 1 else ""
@@ -174,7 +236,9 @@ def price_in_words(profile: Profile) -> str:
 
 
 class Ranked(NamedTuple):
-    """How one model would do a piece of work: what it would lose, what it would cost (in its own currency)."""
+    """How one model would do a piece of work: what it would lose, what it would cost (in its own
+    currency).
+    """
 
     model: str
     losses: list[str]
@@ -190,18 +254,30 @@ class Ranked(NamedTuple):
             "loss": round(self.weight, 3),
             "text": self.text,
         }
-        cost = {} if self.cost is None else {"cost": {"amount": round(self.cost, 6), "currency": self.currency}}
+        cost = (
+            {}
+            if self.cost is None
+            else {"cost": {"amount": round(self.cost, 6), "currency": self.currency}}
+        )
         return {k: v for k, v in row.items() if v or k in ("loss", "loses")} | cost
 
 
 def rank(
-    workspace: Workspace, formula: str, given: Mapping[str, Given], manner: Manner, looks: Sequence[str] = (), budget: float | None = None
+    workspace: Workspace,
+    formula: str,
+    given: Mapping[str, Given],
+    manner: Manner,
+    looks: Sequence[str] = (),
+    budget: float | None = None,
 ) -> list[Ranked]:
-    """The models that make what the formula is for, the one that loses least first, of those that lose the same the cheaper.
-    Without fills it uses the formula's example. Loss: a warning is 1, an error 3, what is left out counts by its share of the
-    words. Raises Trouble if there is none."""
+    """The models that make what the formula is for, the one that loses least first, of those that
+    lose the same the cheaper. Without fills it uses the formula's example. Loss: a warning is 1, an
+    error 3, what is left out counts by its share of the words. Raises Trouble if there is none.
+    """
     plain = Composer(workspace, Ask(formula, None, looks, manner=manner), remarks=False)
-    plain.compose(given or plain.writer.formula.head.example)  # what no model could write is said once
+    plain.compose(
+        given or plain.writer.formula.head.example
+    )  # what no model could write is said once
     media = plain.writer.formula.head.media
     found: list[Ranked] = []
     for profile in workspace.readable_models():
@@ -211,8 +287,14 @@ def rank(
         if budget is None or ranked.cost is None or ranked.cost <= budget:
             found.append(ranked)
     if not found:
-        raise Trouble(f"no model makes {media or 'this'} within the budget", "`syntagma model` lists the models", 1)
-    return sorted(found, key=lambda r: (round(r.weight, 6), r.cost if r.cost is not None else float("inf")))
+        raise Trouble(
+            f"no model makes {media or 'this'} within the budget",
+            "`syntagma model` lists the models",
+            1,
+        )
+    return sorted(
+        found, key=lambda r: (round(r.weight, 6), r.cost if r.cost is not None else float("inf"))
+    )
 
 
 def _ranked(workspace: Workspace, ask: Ask, given: Mapping[str, Given]) -> Ranked:
@@ -233,9 +315,13 @@ def _ranked(workspace: Workspace, ask: Ask, given: Mapping[str, Given]) -> Ranke
             weight += 3.0 if finding.kind == ERROR else 1.0
     if composed.prompt.fitted:
         whole = sum(
-            words(line.text) for i in range(len(composer.writer.compiled.plans)) if (line := composer.writer.phrases.line(i, composed.fills))
+            words(line.text)
+            for i in range(len(composer.writer.compiled.plans))
+            if (line := composer.writer.phrases.line(i, composed.fills))
         )
         kept = sum(words(line.text) for line in composed.prompt.fitted.lines if line is not None)
         weight += 2.0 * (1 - kept / whole) if whole else 0.0
     price = cost(profile, composed.prompt.around.values, composed.prompt.words)
-    return Ranked(profile.name, list(dict.fromkeys(losses)), weight, price, currency, composed.prompt.text)
+    return Ranked(
+        profile.name, list(dict.fromkeys(losses)), weight, price, currency, composed.prompt.text
+    )

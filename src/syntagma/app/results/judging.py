@@ -1,4 +1,6 @@
-"""The page of judging, served on this machine alone: an address with a token, one process, everything saved the moment it is said."""
+"""The page of judging, served on this machine alone: an address with a token, one process,
+everything saved the moment it is said.
+"""
 
 import csv
 import json
@@ -15,7 +17,15 @@ from syntagma.app.results.judged import Judged, asked_of
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.core.diagnostics import Mistake, Refused, SyntagmaError, Trouble
 from syntagma.core.judging.observed import RATINGS
-from syntagma.core.judging.pairs import PairAnswer, enough, next_one, next_pair, pair_list, pairs_wanted, wanted
+from syntagma.core.judging.pairs import (
+    PairAnswer,
+    enough,
+    next_one,
+    next_pair,
+    pair_list,
+    pairs_wanted,
+    wanted,
+)
 from syntagma.core.judging.phrases import VERDICTS
 from syntagma.core.notation.json_in import read_json
 from syntagma.core.sheets import TakeId
@@ -23,7 +33,8 @@ from syntagma.formats.table_in import harmless
 from syntagma.storage.files import whole_file
 from syntagma.storage.library import Judgement, Library, kind_of
 
-# ──── Judging a family: what comes next for a judge, what was said, saved at once, taken back; by page, by file or in the terminal.
+# ──── Judging a family: what comes next for a judge, what was said, saved at once, taken back; by
+# page, by file or in the terminal.
 
 
 SIDES = ("left", "right", "tie", "neither")
@@ -49,39 +60,70 @@ class Judging:
 
     def said_by(self, judge: str, kind: str) -> list[Judgement]:
         """What a judge said so far."""
-        return [one for one in self.library.judgements() if one.judge == judge and one.kind == kind and one.kept in self.kept]
+        return [
+            one
+            for one in self.library.judgements()
+            if one.judge == judge and one.kind == kind and one.kept in self.kept
+        ]
 
     def next(self, judge: str) -> dict[str, Any]:
-        """What a judge sees next: one picture, or two; and how far that is. The prompt comes with a picture, to be shown after the rating; never with a pair."""
+        """What a judge sees next: one picture, or two; and how far that is. The prompt comes with a
+        picture, to be shown after the rating; never with a pair.
+        """
         if self.pairs:
             said = [one for one in self.said_by(judge, "pair") if one.other in self.kept]
-            answers = [PairAnswer(self.place[one.kept], self.place[one.other], {"left": 1.0, "right": 0.0}.get(one.value, 0.5)) for one in said]
+            answers = [
+                PairAnswer(
+                    self.place[one.kept],
+                    self.place[one.other],
+                    {"left": 1.0, "right": 0.0}.get(one.value, 0.5),
+                )
+                for one in said
+            ]
             whole = pairs_wanted(len(self.ids))
             if len(said) >= len(self.ids) and len(said) % 5 == 0 and enough(len(self.ids), answers):
                 return {"done": len(said), "of": len(said), "pair": None, "enough": True}
-            pair = next_pair(len(self.ids), answers, seed=_seed(judge)) if len(said) < whole else None
-            return {"done": len(said), "of": whole if pair else len(said), "pair": [self._shown(self.ids[i]) for i in pair] if pair else None}
+            pair = (
+                next_pair(len(self.ids), answers, seed=_seed(judge)) if len(said) < whole else None
+            )
+            return {
+                "done": len(said),
+                "of": whole if pair else len(said),
+                "pair": [self._shown(self.ids[i]) for i in pair] if pair else None,
+            }
         said = self.said_by(judge, "rating")
         number = next_one(self.ids, [one.kept for one in said], f"{self.family.name} {judge}")
         again = int(any(one.kept == number for one in said))
-        return {"done": len(said), "of": wanted(self.ids), "one": {**self._shown(number, True), "again": again} if number is not None else None}
+        return {
+            "done": len(said),
+            "of": wanted(self.ids),
+            "one": {**self._shown(number, True), "again": again} if number is not None else None,
+        }
 
     def _shown(self, number: int, words: bool = False) -> dict[str, Any]:
         kept = self.kept[number]
         found: dict[str, Any] = {"id": number, "kind": kind_of(kept.ending)}
         if words:
-            found |= {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in asked_of(kept)]}
+            found |= {
+                "text": kept.text,
+                "model": kept.model,
+                "phrases": [list(one) for one in asked_of(kept)],
+            }
         return found
 
     def say(self, given: Mapping[str, Any]) -> bool:
         """Save one judgement; False if it is saved already. Raises BadJudgement."""
         one = judgement_of(given, self.family.name, self.by_take)
-        if one.kept not in self.kept or (one.kind == "pair" and (one.other not in self.kept or one.other == one.kept)):
+        if one.kept not in self.kept or (
+            one.kind == "pair" and (one.other not in self.kept or one.other == one.kept)
+        ):
             raise BadJudgement("that picture is not one of these")
         return self.library.judge(one)
 
     def undo(self, judge: str) -> Judgement | None:
-        """Take the last thing that a judge said back, with what was said of phrases and of keeping after its rating."""
+        """Take the last thing that a judge said back, with what was said of phrases and of keeping
+        after its rating.
+        """
         gone = self.library.undo(judge, self.family.name)
         while gone is not None and gone.kind in ("phrase", "approve"):
             gone = self.library.undo(judge, self.family.name)
@@ -98,20 +140,34 @@ def _seed(judge: str) -> int:
 
 
 def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int]) -> Judgement:
-    """A judgement as it was given, checked; pictures are named by number, or by the take that they are of. Raises BadJudgement."""
+    """A judgement as it was given, checked; pictures are named by number, or by the take that they
+    are of. Raises BadJudgement.
+    """
     judge, kind, value = (str(given.get(name, "")).strip() for name in ("judge", "kind", "value"))
     if not judge or len(judge) > LONGEST:
         raise BadJudgement(f"a judge needs a name of up to {LONGEST} letters")
     if kind not in KINDS:
         raise BadJudgement(f"“{kind}” can't be judged; use {', '.join(KINDS)}")
     try:
-        first, second = (str(given.get(name, "") or "").strip() for name in ("kept" if "kept" in given else "picture", "other"))
+        first, second = (
+            str(given.get(name, "") or "").strip()
+            for name in ("kept" if "kept" in given else "picture", "other")
+        )
         kept, other = by_take.get(first) or int(first), by_take.get(second) or int(second or 0)
     except ValueError:
-        if re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", first) or re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", second):
-            raise BadJudgement(f"the library has no result of {first}{f' or {second}' if second else ''}") from None
+        if re.fullmatch(r"r[0-9a-f]{9}[-.+\d]*", first) or re.fullmatch(
+            r"r[0-9a-f]{9}[-.+\d]*", second
+        ):
+            raise BadJudgement(
+                f"the library has no result of {first}{f' or {second}' if second else ''}"
+            ) from None
         raise BadJudgement("name a picture by its number, or by its take (r1a2b3c4d5.2)") from None
-    allowed = {"rating": [str(rating) for rating in RATINGS], "approve": ["0", "1"], "pair": SIDES, "phrase": VERDICTS}[kind]
+    allowed = {
+        "rating": [str(rating) for rating in RATINGS],
+        "approve": ["0", "1"],
+        "pair": SIDES,
+        "phrase": VERDICTS,
+    }[kind]
     if kind == "rating" and re.fullmatch(r"[0-5]\.0+", value):
         value = value[0]
     if value not in allowed:
@@ -122,7 +178,19 @@ def judgement_of(given: Mapping[str, Any], sheet: str, by_take: Mapping[str, int
     name = re.sub(r"[^\w-]", "", str(given.get("id", "")))[:64]
     at = str(given.get("at", "")).strip()[:32]
     again = int(kind == "rating" and str(given.get("again", "")).strip() == "1")
-    return Judgement(judge, sheet, kind, kept, value, other if kind == "pair" else 0, slot if kind == "phrase" else "", phrase if kind == "phrase" else "", name, at if re.match(r"\d{4}-\d\d-\d\dT", at) else "", again)
+    return Judgement(
+        judge,
+        sheet,
+        kind,
+        kept,
+        value,
+        other if kind == "pair" else 0,
+        slot if kind == "phrase" else "",
+        phrase if kind == "phrase" else "",
+        name,
+        at if re.match(r"\d{4}-\d\d-\d\dT", at) else "",
+        again,
+    )
 
 
 # By file
@@ -137,13 +205,31 @@ def write_judgements(library: Library, family: Judged, path: str) -> int:
         out = csv.writer(file)
         out.writerow(COLUMNS)
         for one in said:
-            out.writerow([harmless(str(cell)) for cell in (one.judge, one.kind, one.kept, one.other or "", one.value, one.slot, one.phrase, one.at, one.id, one.again or "")])
+            out.writerow(
+                [
+                    harmless(str(cell))
+                    for cell in (
+                        one.judge,
+                        one.kind,
+                        one.kept,
+                        one.other or "",
+                        one.value,
+                        one.slot,
+                        one.phrase,
+                        one.at,
+                        one.id,
+                        one.again or "",
+                    )
+                ]
+            )
     return len(said)
 
 
 def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, int, list[Mistake]]:
-    """Bring judgements in: those of a page or of another library, or a sheet with a column rating (or better: the id of the row that it beats). Return how many are new,
-    how many were there already, and what could not be taken. Raises Refused, Trouble."""
+    """Bring judgements in: those of a page or of another library, or a sheet with a column rating
+    (or better: the id of the row that it beats). Return how many are new, how many were there
+    already, and what could not be taken. Raises Refused, Trouble.
+    """
     columns, rows, mistakes = read_table(path)
     names = {column.strip().lower(): column for column in columns}
     if mistakes and not rows:
@@ -151,17 +237,39 @@ def take_judgements(judging: Judging, path: str, judge: str = "") -> tuple[int, 
     if len(rows) > MOST:
         raise Trouble(f"{path} has {len(rows):,} rows", f"import up to {MOST:,} at once", 1)
     if {"judge", "kind", "value"} <= names.keys():
-        given = [(row.line, {name: row.cells.get(column, "") for name, column in names.items()}) for row in rows]
+        given = [
+            (row.line, {name: row.cells.get(column, "") for name, column in names.items()})
+            for row in rows
+        ]
     elif "id" in names and {"rating", "better"} & names.keys():
-        given = [(row.line, one) for row in rows for one in _of_row(judging, {name: row.cells.get(column, "") for name, column in names.items()}, judge)]
+        given = [
+            (row.line, one)
+            for row in rows
+            for one in _of_row(
+                judging, {name: row.cells.get(column, "") for name, column in names.items()}, judge
+            )
+        ]
     else:
-        raise Trouble(f"{path} has no judgements", "it needs the columns judge, kind, picture and value; or a sheet's columns with rating or better", 1)
+        raise Trouble(
+            f"{path} has no judgements",
+            "it needs the columns judge, kind, picture and value; or a sheet's columns with rating"
+            " or better",
+            1,
+        )
     new, old, wrong = 0, 0, list(mistakes)
     for line, one in given:
         try:
             fresh = judging.say(one)
         except BadJudgement as bad:
-            wrong.append(Mistake(str(bad), "correct the row and import the file again; nothing is taken twice", path, line, 1))
+            wrong.append(
+                Mistake(
+                    str(bad),
+                    "correct the row and import the file again; nothing is taken twice",
+                    path,
+                    line,
+                    1,
+                )
+            )
             continue
         new, old = (new + 1, old) if fresh else (new, old + 1)
     return new, old, wrong
@@ -171,16 +279,29 @@ def _of_row(judging: Judging, cells: Mapping[str, str], judge: str) -> list[dict
     """The judgements in a row of a sheet."""
 
     def by_row(name: str) -> list[int]:
-        return [one.id for one in judging.family.kept if name and name in (one.take, TakeId.read(one.take).row)]
+        return [
+            one.id
+            for one in judging.family.kept
+            if name and name in (one.take, TakeId.read(one.take).row)
+        ]
 
     own = by_row(cells.get("id", "").strip())
     found = []
     if (rating := cells.get("rating", "").strip()) and own:
-        found += [{"judge": judge or "sheet", "kind": "rating", "kept": number, "value": rating} for number in own]
+        found += [
+            {"judge": judge or "sheet", "kind": "rating", "kept": number, "value": rating}
+            for number in own
+        ]
     if beaten := cells.get("better", "").strip():
-        found += [{"judge": judge or "sheet", "kind": "pair", "kept": a, "other": b, "value": "left"} for a in own[:1] for b in by_row(beaten)[:1]]
+        found += [
+            {"judge": judge or "sheet", "kind": "pair", "kept": a, "other": b, "value": "left"}
+            for a in own[:1]
+            for b in by_row(beaten)[:1]
+        ]
     if not own and (rating or beaten):
-        found.append({"judge": judge or "sheet", "kind": "rating", "kept": "0", "value": rating or "0"})
+        found.append(
+            {"judge": judge or "sheet", "kind": "rating", "kept": "0", "value": rating or "0"}
+        )
     return found
 
 
@@ -191,11 +312,17 @@ def told(said: Sequence[Judgement]) -> dict[str, int]:
         found[one.kind] = found.get(one.kind, 0) + 1
     return found
 
-# ──── The page of judging, served on this machine alone: an address with a token, one process, everything saved the moment it is said.
+
+# ──── The page of judging, served on this machine alone: an address with a token, one process,
+# everything saved the moment it is said.
 
 
 MOST_BYTES = 20_000  # bytes of an answer
-POLICY = "default-src 'none'; img-src 'self' data:; media-src 'self'; style-src 'unsafe-inline'; script-src 'unsafe-inline'; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+POLICY = (
+    "default-src 'none'; img-src 'self' data:; media-src 'self'; style-src 'unsafe-inline';"
+    " script-src 'unsafe-inline'; connect-src 'self'; base-uri 'none'; form-action 'none';"
+    " frame-ancestors 'none'"
+)
 
 
 class JudgeServer(ThreadingHTTPServer):
@@ -265,12 +392,16 @@ class _JudgeHandler(BaseHTTPRequestHandler):
         if place[0] == "say":
             self._asked(lambda judging: {"saved": judging.say(given)})
         elif place[0] == "undo":
-            self._asked(lambda judging: {"undone": bool(judging.undo(str(given.get("judge", ""))[:80]))})
+            self._asked(
+                lambda judging: {"undone": bool(judging.undo(str(given.get("judge", ""))[:80]))}
+            )
         else:
             self._send(404)
 
     def _place(self) -> tuple[str, dict[str, list[str]]] | None:
-        """What is asked for, behind the token; answers for itself where the token or the host is not ours."""
+        """What is asked for, behind the token; answers for itself where the token or the host is
+        not ours.
+        """
         host, port = self.headers.get("Host", ""), self.server.server_port
         parts = urlsplit(self.path)
         token, _, path = parts.path.lstrip("/").partition("/")
@@ -299,14 +430,23 @@ class _JudgeHandler(BaseHTTPRequestHandler):
             self._send(404)
             return
         data = path.read_bytes()
-        self._send(200, data, mimetypes.guess_type(path.name)[0] or "application/octet-stream", "private, max-age=3600")
+        self._send(
+            200,
+            data,
+            mimetypes.guess_type(path.name)[0] or "application/octet-stream",
+            "private, max-age=3600",
+        )
 
-    def _send(self, status: int, data: bytes = b"", kind: str = "text/plain", cache: str = "no-store") -> None:
+    def _send(
+        self, status: int, data: bytes = b"", kind: str = "text/plain", cache: str = "no-store"
+    ) -> None:
         self.send_response(status)
         self.send_header("Content-Type", kind)
         self.send_header("Content-Length", str(len(data)))
         if self.close_connection:
-            self.send_header("Connection", "close")  # or the next request goes into a closed one (RFC 9112, 9.6)
+            self.send_header(
+                "Connection", "close"
+            )  # or the next request goes into a closed one (RFC 9112, 9.6)
         self.send_header("Cache-Control", cache)
         self.send_header("Content-Security-Policy", POLICY)
         self.send_header("X-Content-Type-Options", "nosniff")

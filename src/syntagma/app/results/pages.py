@@ -1,5 +1,5 @@
-"""Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file (with a folder beside it if there are many pictures); no request to
-anywhere, no framework.
+"""Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file
+(with a folder beside it if there are many pictures); no request to anywhere, no framework.
 """
 
 import os
@@ -21,14 +21,17 @@ from syntagma.core.vocabulary.terms import Term, normal
 from syntagma.storage.files import make_folder, whole_file, within, write_text
 from syntagma.storage.library import FOLDER, LIBRARY, Kept, Library, LibraryQuery, kind_of
 
-# ──── Pictures of terms, and the vocabulary as a page: a picture that somebody chose, or two from the library between which the term is all that was changed.
+# ──── Pictures of terms, and the vocabulary as a page: a picture that somebody chose, or two from
+# the library between which the term is all that was changed.
 
 
 MOST = 4000  # kept results that are looked through for pairs
 
 
 class PicturePair(NamedTuple):
-    """Two kept results whose prompts differ in one choice: with the term, and with another in its place."""
+    """Two kept results whose prompts differ in one choice: with the term, and with another in its
+    place.
+    """
 
     having: Kept
     without: Kept
@@ -44,7 +47,9 @@ def set_picture(workspace: Workspace, library: Library, term: Term, file: Path) 
 
 
 def pairs_of(library: Library, facet: str) -> dict[str, PicturePair]:
-    """For terms of a facet two results with the same prompt but for that term, the best rated first."""
+    """For terms of a facet two results with the same prompt but for that term, the best rated
+    first.
+    """
     groups: dict[tuple[object, ...], dict[str, Kept]] = {}
     for kept in sorted(library.find(LibraryQuery(), MOST), key=lambda one: -(one.rating or 0)):
         fills = kept.record.fills
@@ -52,7 +57,12 @@ def pairs_of(library: Library, facet: str) -> dict[str, PicturePair]:
             continue
         own = [slot for slot in fills if slot == facet or _facet_of(kept, library, slot) == facet]
         for slot in own:
-            rest = (kept.formula, kept.model, slot, tuple(sorted((name, str(fill)) for name, fill in fills.items() if name != slot)))
+            rest = (
+                kept.formula,
+                kept.model,
+                slot,
+                tuple(sorted((name, str(fill)) for name, fill in fills.items() if name != slot)),
+            )
             groups.setdefault(rest, {}).setdefault(str(fills[slot]), kept)
     found: dict[str, PicturePair] = {}
     for group in groups.values():
@@ -68,8 +78,12 @@ def _facet_of(kept: Kept, library: Library, slot: str) -> str:
     return library.facet_of(kept.id, str(kept.record["fills"][slot]))
 
 
-def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequence[Term], target: Path) -> int:
-    """Write terms as a page, each with its picture if it has one; return how many have. Raises Trouble."""
+def write_terms_page(
+    workspace: Workspace, facets: Sequence[str], terms: Sequence[Term], target: Path
+) -> int:
+    """Write terms as a page, each with its picture if it has one; return how many have. Raises
+    Trouble.
+    """
     if target.suffix.lower() not in (".html", ".htm"):
         raise Trouble(f"can't write a page as {target}", "name it .html", 2)
     shown = []
@@ -78,14 +92,18 @@ def write_terms_page(workspace: Workspace, facets: Sequence[str], terms: Sequenc
             shown = _with_pictures(library, facets, terms)
     else:
         shown = [_card(term, [], "") for term in terms]
-    shown.sort(key=lambda one: (not one["star"] and not one["pictures"], not one["star"]))  # favourites, then terms with a picture, then the others
+    shown.sort(
+        key=lambda one: (not one["star"] and not one["pictures"], not one["star"])
+    )  # favourites, then terms with a picture, then the others
     pictured = sum(bool(one["pictures"]) for one in shown)
     title = facets[0].replace("-", " ").capitalize() if len(facets) == 1 else "The vocabulary"
     write_text(target, page("terms.html.j2", title=title, terms=shown, pictured=pictured))
     return pictured
 
 
-def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term]) -> list[dict[str, Any]]:
+def _with_pictures(
+    library: Library, facets: Sequence[str], terms: Sequence[Term]
+) -> list[dict[str, Any]]:
     thumbs, own = Thumbnails(library), library.pictures()
     pairs = {facet: pairs_of(library, facet) for facet in facets}
     counts = {(facet, normal(term)): (used, rated) for facet, term, used, rated in library.terms()}
@@ -108,15 +126,46 @@ def _with_pictures(library: Library, facets: Sequence[str], terms: Sequence[Term
 def _small(path: Path, library: Library) -> str:
     name, ending = path.stem, path.suffix
     thumb = Thumbnails(library)
-    kept = Kept(0, name, ending, 0, "", "", "", "", "", "", "", "", None, "", None, "", "", "", "", Record({}))
+    kept = Kept(
+        0,
+        name,
+        ending,
+        0,
+        "",
+        "",
+        "",
+        "",
+        "",
+        "",
+        "",
+        "",
+        None,
+        "",
+        None,
+        "",
+        "",
+        "",
+        "",
+        Record({}),
+    )
     made = thumb.of(kept)
     return data_uri(made if made is not None else path)
 
 
 def _card(term: Term, pictures: list[dict[str, Any]], counts: str) -> dict[str, Any]:
-    return {"name": term.term, "gloss": term.gloss, "star": term.star, "note": term.note, "pictures": pictures, "counts": counts, "words": " ".join([term.term, term.gloss, *term.aka, *term.tags]).lower()}
+    return {
+        "name": term.term,
+        "gloss": term.gloss,
+        "star": term.star,
+        "note": term.note,
+        "pictures": pictures,
+        "counts": counts,
+        "words": " ".join([term.term, term.gloss, *term.aka, *term.tags]).lower(),
+    }
 
-# ──── Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file (with a folder beside it if there are many pictures); no request to anywhere, no framework.
+
+# ──── Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file
+# (with a folder beside it if there are many pictures); no request to anywhere, no framework.
 
 
 WITHIN = 500  # pictures up to which thumbnails stand within the page
@@ -139,7 +188,12 @@ class Thumbnails:
             within(self.library.root, f"{FOLDER}/{THUMBS}/{kept.file}-{side}.jpg")
         except Trouble:
             return None
-        if not self.possible or kind == "audio" or (kind == "video" and not find_spec("av")) or not source.is_file():
+        if (
+            not self.possible
+            or kind == "audio"
+            or (kind == "video" and not find_spec("av"))
+            or not source.is_file()
+        ):
             return None
         target = self.folder / f"{kept.file}-{side}.jpg"
         if target.is_file():
@@ -192,17 +246,40 @@ def write_library_page(library: Library, found: Sequence[Kept], target: Path, ti
         small = thumbs.of(kept) if there else None
         items.append(
             {
-                "id": kept.id, "text": kept.text, "negative": kept.negative, "model": kept.model, "formula": kept.formula, "sheet": kept.sheet, "rating": kept.rating if kept.rating is not None else None if kept.judged is None else round(kept.judged, 1), "labels": list(kept.labels),
-                "note": kept.note, "source": kept.source, "use": kept.use, "cost": "" if kept.cost is None else priced(kept.cost, kept.currency), "fills": [list(one) for one in phrases_of(kept)],
-                "terms": terms.get(kept.id, []), "kind": kind_of(kept.ending), "gone": not there, "src": _link(path, target) if there else "", "thumb": _thumb(small, path, beside, kept, target),
+                "id": kept.id,
+                "text": kept.text,
+                "negative": kept.negative,
+                "model": kept.model,
+                "formula": kept.formula,
+                "sheet": kept.sheet,
+                "rating": (
+                    kept.rating
+                    if kept.rating is not None
+                    else None
+                    if kept.judged is None
+                    else round(kept.judged, 1)
+                ),
+                "labels": list(kept.labels),
+                "note": kept.note,
+                "source": kept.source,
+                "use": kept.use,
+                "cost": "" if kept.cost is None else priced(kept.cost, kept.currency),
+                "fills": [list(one) for one in phrases_of(kept)],
+                "terms": terms.get(kept.id, []),
+                "kind": kind_of(kept.ending),
+                "gone": not there,
+                "src": _link(path, target) if there else "",
+                "thumb": _thumb(small, path, beside, kept, target),
             }
-        )  # fmt: skip
+        )
     write_text(target, page("library.html.j2", title=title, data=as_data(items)))
     return gone
 
 
 def _thumb(small: Path | None, path: Path, beside: Path | None, kept: Kept, target: Path) -> str:
-    """The thumbnail of a card: within the page, in the folder beside it, or the picture itself if none can be made."""
+    """The thumbnail of a card: within the page, in the folder beside it, or the picture itself if
+    none can be made.
+    """
     if small is None:
         return _link(path, target) if path.is_file() and kind_of(kept.ending) == "image" else ""
     if beside is None:
@@ -216,11 +293,23 @@ def _thumb(small: Path | None, path: Path, beside: Path | None, kept: Kept, targ
 
 def judge_page(judging: Judging, title: str) -> str:
     """The page that is served: pictures and words come from the program."""
-    return page("judge.html.j2", title=title, data=as_data({"served": True, "mode": "pairs" if judging.pairs else "ratings", "key": judging.family.name}))
+    return page(
+        "judge.html.j2",
+        title=title,
+        data=as_data(
+            {
+                "served": True,
+                "mode": "pairs" if judging.pairs else "ratings",
+                "key": judging.family.name,
+            }
+        ),
+    )
 
 
 def write_judge_page(judging: Judging, target: Path, title: str) -> int:
-    """Write the page that needs no program: for a telephone or a colleague; return how many pictures are gone. Raises Trouble."""
+    """Write the page that needs no program: for a telephone or a colleague; return how many
+    pictures are gone. Raises Trouble.
+    """
     if target.suffix.lower() not in (".html", ".htm"):
         raise Trouble(f"can't write a page as {target}", "name it .html", 2)
     thumbs, items, gone = Thumbnails(judging.library), {}, 0
@@ -230,9 +319,24 @@ def write_judge_page(judging: Judging, target: Path, title: str) -> int:
         small = thumbs.of(kept, LARGE)
         gone += not path.is_file()
         source = data_uri(small) if small else _link(path, target) if path.is_file() else ""
-        words = {} if judging.pairs else {"text": kept.text, "model": kept.model, "phrases": [list(one) for one in asked_of(kept)]}
+        words = (
+            {}
+            if judging.pairs
+            else {
+                "text": kept.text,
+                "model": kept.model,
+                "phrases": [list(one) for one in asked_of(kept)],
+            }
+        )
         items[str(number)] = {"id": number, "kind": kind_of(kept.ending), "src": source, **words}
-    known = {"served": False, "mode": "pairs" if judging.pairs else "ratings", "key": judging.family.name, "ids": judging.ids, "items": items, "file": f"{judging.family.name}-judged.csv"}
+    known = {
+        "served": False,
+        "mode": "pairs" if judging.pairs else "ratings",
+        "key": judging.family.name,
+        "ids": judging.ids,
+        "items": items,
+        "file": f"{judging.family.name}-judged.csv",
+    }
     if judging.pairs:
         known["pairs"] = [list(pair) for pair in judging.page_pairs()]
     with whole_file(target) as file:

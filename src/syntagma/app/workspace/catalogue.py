@@ -1,4 +1,6 @@
-"""What is on the shelves, described: formulas, looks and themes as cards for a person or a program."""
+"""What is on the shelves, described: formulas, looks and themes as cards for a person or a
+program.
+"""
 
 import shlex
 from collections.abc import Callable, Iterable, Mapping
@@ -15,24 +17,40 @@ from syntagma.core.models import PLAIN
 from syntagma.core.writing.prompt import plain
 from syntagma.core.writing.prompt_writer import Writer
 
-SHOWN_IN = {"video": "film-shot", "image": "photograph", "": "photograph"}  # the formulas that show what a look or theme does
+SHOWN_IN = {
+    "video": "film-shot",
+    "image": "photograph",
+    "": "photograph",
+}  # the formulas that show what a look or theme does
 
 
 def formula_rows(workspace: Workspace, media: str = "", words: str = "") -> list[dict[str, Any]]:
-    """Every formula that can be read, a row each, with when to use it, its parts in order and an example; one that can't be
-    read says so. `media` keeps to one medium, `words` to those whose name, about or when say them."""
+    """Every formula that can be read, a row each, with when to use it, its parts in order and an
+    example; one that can't be read says so. `media` keeps to one medium, `words` to those whose
+    name, about or when say them.
+    """
     rows = []
     for name in workspace.formulas():
         try:
             formula, _ = workspace.formula(name)
         except (Refused, Trouble) as bad:
-            what = f"can't be read: {len(getattr(bad, 'mistakes', [1]))} mistakes; `syntagma check` shows them"
+            what = (
+                f"can't be read: {len(getattr(bad, 'mistakes', [1]))} mistakes; `syntagma check`"
+                " shows them"
+            )
             rows.append({"formula": name, "about": what, "slots": [], "parts": []})
             continue
         head = formula.head
-        if (media and head.media and head.media != media) or not _says(words, name, head.about, head.when):
+        if (media and head.media and head.media != media) or not _says(
+            words, name, head.about, head.when
+        ):
             continue
-        row: dict[str, Any] = {"formula": name, "about": head.about, "when": head.when, "media": head.media}
+        row: dict[str, Any] = {
+            "formula": name,
+            "about": head.about,
+            "when": head.when,
+            "media": head.media,
+        }
         row = {k: v for k, v in row.items() if v} | {"slots": [rule.name for rule in formula.slots]}
         row["parts"] = [p.label + p.mark for p in formula.phrases]
         if head.example:
@@ -83,7 +101,13 @@ def _phrase(formula: Formula, line: Phrase) -> dict[str, str]:
 
 
 def _slot(workspace: Workspace, rule: SlotRule) -> dict[str, str]:
-    takes = rule.facet if rule.facet in workspace.vocabulary else "a number" if rule.number else "free text"
+    takes = (
+        rule.facet
+        if rule.facet in workspace.vocabulary
+        else "a number"
+        if rule.number
+        else "free text"
+    )
     notes = [rule.about] if rule.about else []
     if rule.need:
         notes.append("needed")
@@ -101,7 +125,9 @@ def _slot(workspace: Workspace, rule: SlotRule) -> dict[str, str]:
 def _example(workspace: Workspace, formula: Formula, name: str, more: str = "") -> dict[str, str]:
     writer = Writer(formula, PLAIN, workspace.vocabulary)
     fills = formula.head.example
-    words = words_of({slot: "; ".join(v) if isinstance(v, tuple) else v for slot, v in fills.items()})
+    words = words_of(
+        {slot: "; ".join(v) if isinstance(v, tuple) else v for slot, v in fills.items()}
+    )
     call = " ".join(["syntagma compose", shlex.quote(name), *words]) + more
     try:
         return {"text": writer.write(writer.fills(fills)).text, "call": call}
@@ -116,7 +142,11 @@ def look_rows(workspace: Workspace) -> list[dict[str, Any]]:
 
 def theme_rows(workspace: Workspace) -> list[dict[str, Any]]:
     """Every theme, a row each; one that can't be read says so."""
-    return [row for name in workspace.themes() for row in [_row(lambda n: (workspace.theme(n), None), "theme", name)]]
+    return [
+        row
+        for name in workspace.themes()
+        for row in [_row(lambda n: (workspace.theme(n), None), "theme", name)]
+    ]
 
 
 def _row(read: Callable[[str], Any], what: str, name: str) -> dict[str, Any]:
@@ -136,39 +166,65 @@ def look_card(workspace: Workspace, name: str) -> dict[str, Any]:
     shown = SHOWN_IN[look.head.media]
     if shown in workspace.formulas():
         whole, _ = workspace.formula(shown, [name])
-        example = {k: v for k, v in whole.head.example.items() if k in {rule.name for rule in whole.slots}}
+        example = {
+            k: v for k, v in whole.head.example.items() if k in {rule.name for rule in whole.slots}
+        }
         whole = whole._replace(head=whole.head._replace(example=example))
         card["example"] = _example(workspace, whole, shown, f" --look {shlex.quote(name)}")
     return card
 
 
 def theme_card(workspace: Workspace, name: str) -> dict[str, Any]:
-    """One theme in full, with remarks on what nobody has, and a prompt that was picked with it. Raises Trouble or Refused."""
+    """One theme in full, with remarks on what nobody has, and a prompt that was picked with it.
+    Raises Trouble or Refused.
+    """
     from syntagma.app.composing.asked import Ask, Taste
     from syntagma.app.composing.composer import Composer
     from syntagma.core.picking.themes import check_theme
 
     theme = workspace.theme(name)
-    card: dict[str, Any] = {"theme": theme.name, "about": theme.about, "when": theme.when, "world": theme.world}
+    card: dict[str, Any] = {
+        "theme": theme.name,
+        "about": theme.about,
+        "when": theme.when,
+        "world": theme.world,
+    }
     card |= {"lean": dict(theme.lean), "avoid": dict(theme.avoid)}
     card["facets"] = {facet: _said(said._asdict()) for facet, said in theme.facets.items()}
-    card["findings"] = [finding.record() for finding in check_theme(theme, workspace.vocabulary, workspace.situation_tags)]
+    card["findings"] = [
+        finding.record()
+        for finding in check_theme(theme, workspace.vocabulary, workspace.situation_tags)
+    ]
     shown = SHOWN_IN[""]
     if shown in workspace.formulas():
         ask = Ask(shown, taste=Taste([name]), pick=True)
         text = Composer(workspace, ask, remarks=False).compose({}).prompt.text
-        card["example"] = {"text": text, "call": f"syntagma compose {shown} --theme {shlex.quote(name)}"}
+        card["example"] = {
+            "text": text,
+            "call": f"syntagma compose {shown} --theme {shlex.quote(name)}",
+        }
     return {k: v for k, v in card.items() if v}
 
 
 def _said(said: Mapping[str, object]) -> dict[str, Any]:
-    return {k: list(v) if isinstance(v, Iterable) and not isinstance(v, str) else v for k, v in said.items() if v}
+    return {
+        k: list(v) if isinstance(v, Iterable) and not isinstance(v, str) else v
+        for k, v in said.items()
+        if v
+    }
 
 
 def facet_called(workspace: Workspace, name: str) -> str:
-    """The facet that a name means: in another spelling, or the one that most slots of that name take terms of. The name itself if there is none."""
+    """The facet that a name means: in another spelling, or the one that most slots of that name
+    take terms of. The name itself if there is none.
+    """
     ours = plain(name)
     if ours in workspace.vocabulary:
         return ours
-    facets = [rule.facet for formula in workspace.formulas() for rule in workspace.formula(formula)[0].slots if rule.name == ours and rule.facet in workspace.vocabulary]
+    facets = [
+        rule.facet
+        for formula in workspace.formulas()
+        for rule in workspace.formula(formula)[0].slots
+        if rule.name == ours and rule.facet in workspace.vocabulary
+    ]
     return max(dict.fromkeys(facets), key=facets.count) if facets else name

@@ -17,13 +17,37 @@ if TYPE_CHECKING:
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="a sheet (default: every sheet)")
+    parser.add_argument(
+        "name", metavar="NAME", nargs="?", default="", help="a sheet (default: every sheet)"
+    )
     parser.add_argument("--wait", action="store_true", help="wait until everything has arrived")
-    parser.add_argument("--reconcile", action="store_true", help="compare the ledger with the services' own lists first")
-    parser.add_argument("--statement", metavar="FILE", default="", help="compare it with a statement of the service (.csv, .xlsx: task, charged)")
+    parser.add_argument(
+        "--reconcile",
+        action="store_true",
+        help="compare the ledger with the services' own lists first",
+    )
+    parser.add_argument(
+        "--statement",
+        metavar="FILE",
+        default="",
+        help="compare it with a statement of the service (.csv, .xlsx: task, charged)",
+    )
     parser.add_argument("--anyway", action="store_true")
-    parser.add_argument("--retry", dest="again", metavar="ID", action="append", default=[], help="send a take again, whatever happened to it; may be repeated")
-    parser.add_argument("--cancel", metavar="ID", action="append", default=[], help="ask the service to stop a take (r1a2b3c4d5.2); may be repeated")
+    parser.add_argument(
+        "--retry",
+        dest="again",
+        metavar="ID",
+        action="append",
+        default=[],
+        help="send a take again, whatever happened to it; may be repeated",
+    )
+    parser.add_argument(
+        "--cancel",
+        metavar="ID",
+        action="append",
+        default=[],
+        help="ask the service to stop a take (r1a2b3c4d5.2); may be repeated",
+    )
     parser.add_argument("--at", default="")
     parser.json("collected")
     parser.examples("syntagma collect crossings --wait")
@@ -39,8 +63,14 @@ def run(call: Namespace) -> int:
     if call.anyway and not call.reconcile:
         raise Trouble("--anyway goes with --reconcile", "syntagma collect --reconcile --anyway", 2)
     workspace = Workspace.load(tell=terminal.left_out)
-    with opened(workspace, read_only=True) as ledger, Collector(workspace, ledger, call.at) as collector:
-        sheets = [Sheet(workspace, ledger, name) for name in ([call.name] if call.name else ledger.sheets())]
+    with (
+        opened(workspace, read_only=True) as ledger,
+        Collector(workspace, ledger, call.at) as collector,
+    ):
+        sheets = [
+            Sheet(workspace, ledger, name)
+            for name in ([call.name] if call.name else ledger.sheets())
+        ]
         if call.reconcile:
             _reconciled(workspace, ledger, collector, sheets, call)
         if call.statement:
@@ -52,7 +82,9 @@ def run(call: Namespace) -> int:
             _again(collector, sheets, name)
         came = collector.look(call.name)
         try:
-            with terminal.Counting(came.done + came.ended + came.under_way + came.unclear, "collecting") as tell:
+            with terminal.Counting(
+                came.done + came.ended + came.under_way + came.unclear, "collecting"
+            ) as tell:
                 while call.wait and came.hopeful:
                     time.sleep(0.2)
                     before, came = came, collector.look(call.name)
@@ -65,9 +97,24 @@ def run(call: Namespace) -> int:
         return _shown(sheets, came, call)
 
 
-def _reconciled(workspace: Workspace, ledger: Ledger, collector: Collector, sheets: Sequence[Sheet], call: Namespace) -> None:
-    """The ledger compared with the services' lists; one that is a copy is the true one from here on only where every list was whole, or a person says so."""
-    models = list(dict.fromkeys(row.model for sheet in sheets for row in sheet.rows.values() if row.model in workspace.models()))
+def _reconciled(
+    workspace: Workspace,
+    ledger: Ledger,
+    collector: Collector,
+    sheets: Sequence[Sheet],
+    call: Namespace,
+) -> None:
+    """The ledger compared with the services' lists; one that is a copy is the true one from here on
+    only where every list was whole, or a person says so.
+    """
+    models = list(
+        dict.fromkeys(
+            row.model
+            for sheet in sheets
+            for row in sheet.rows.values()
+            if row.model in workspace.models()
+        )
+    )
     said, whole = collector.doubts.reconcile(models, call.name)
     for line in dict.fromkeys(said):
         terminal.say(line)
@@ -78,7 +125,11 @@ def _reconciled(workspace: Workspace, ledger: Ledger, collector: Collector, shee
         ledger.is_true()
     else:
         why = "only one sheet was compared" if not every else "some lists are incomplete"
-        terminal.say(f"this ledger is a copy, and {why}: nothing will be sent until syntagma collect --reconcile has compared it with every service, or you confirm with --anyway that nothing else was sent")
+        terminal.say(
+            f"this ledger is a copy, and {why}: nothing will be sent until syntagma collect"
+            " --reconcile has compared it with every service, or you confirm with --anyway that"
+            " nothing else was sent"
+        )
 
 
 def _again(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
@@ -90,9 +141,17 @@ def _again(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
         if (row := TakeId.read(name).row) and any(one.startswith(row) for one in sheet.rows):
             take = sheet.take_state(name)
             if not collector.ask_again(sheet.name, take.id):
-                raise Trouble(f"{take.id} is {take.state}, and the service never gave it a task number", "only takes that a service has can be fetched", 2)
+                raise Trouble(
+                    f"{take.id} is {take.state}, and the service never gave it a task number",
+                    "only takes that a service has can be fetched",
+                    2,
+                )
             return
-    raise Trouble(f"no take is called “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
+    raise Trouble(
+        f"no take is called “{name}”",
+        "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2",
+        2,
+    )
 
 
 def _statement(path: str) -> list[dict[str, str]]:
@@ -105,7 +164,9 @@ def _statement(path: str) -> list[dict[str, str]]:
         raise Refused(list(mistakes))
     names = {column: column.strip().lower() for column in columns}
     if not {"task", "charged"} <= set(names.values()):
-        raise Trouble(f"{path} has no columns “task” and “charged”", "name them so in its first row", 1)
+        raise Trouble(
+            f"{path} has no columns “task” and “charged”", "name them so in its first row", 1
+        )
     return [{names[column]: cell for column, cell in row.cells.items()} for row in rows]
 
 
@@ -122,21 +183,47 @@ def _cancel(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
             continue
         take = sheet.take_state(name)
         if take.state == "queued":
-            collector.ledger.set_take(sheet.name, take.id, "cancelled before it was sent", state="cancelled", why="cancelled before it was sent", charged=0.0)
+            collector.ledger.set_take(
+                sheet.name,
+                take.id,
+                "cancelled before it was sent",
+                state="cancelled",
+                why="cancelled before it was sent",
+                charged=0.0,
+            )
         elif take.state == "sent":
             try:
                 told = collector.client(sheet.rows[take.row].model).cancel(take.task)
             except (httpx.HTTPError, Unreadable) as error:
-                raise Trouble(f"{take.id} can't be cancelled: {error}", "it stays as it is") from None
+                raise Trouble(
+                    f"{take.id} can't be cancelled: {error}", "it stays as it is"
+                ) from None
             if told and told.state == "cancelled":
-                collector.ledger.set_take(sheet.name, take.id, "cancelled", state="cancelled", why="cancelled", charged=told.charged or 0.0)
+                collector.ledger.set_take(
+                    sheet.name,
+                    take.id,
+                    "cancelled",
+                    state="cancelled",
+                    why="cancelled",
+                    charged=told.charged or 0.0,
+                )
                 terminal.say(f"{take.id} is cancelled")
             else:
-                terminal.say(f"{take.id} continues: the service says {told.word if told else 'nothing'}")
+                terminal.say(
+                    f"{take.id} continues: the service says {told.word if told else 'nothing'}"
+                )
         else:
-            raise Trouble(f"{take.id} is {take.state}, and can't be cancelled", "only queued or sent takes can", 2)
+            raise Trouble(
+                f"{take.id} is {take.state}, and can't be cancelled",
+                "only queued or sent takes can",
+                2,
+            )
         return
-    raise Trouble(f"no take is called “{name}”", "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2", 2)
+    raise Trouble(
+        f"no take is called “{name}”",
+        "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2",
+        2,
+    )
 
 
 def _shown(sheets: Sequence[Sheet], came: Any, call: Namespace) -> int:
@@ -150,13 +237,44 @@ def _shown(sheets: Sequence[Sheet], came: Any, call: Namespace) -> int:
         for name, takes in sheet.takes.items():
             row = sheet.rows[name]
             for take in takes:
-                rows.setdefault(row.model, {})[take.state] = rows.setdefault(row.model, {}).get(take.state, 0) + 1
-                spent.setdefault(row.model, {})[row.currency] = spent.setdefault(row.model, {}).get(row.currency, 0.0) + take.spent
+                rows.setdefault(row.model, {})[take.state] = (
+                    rows.setdefault(row.model, {}).get(take.state, 0) + 1
+                )
+                spent.setdefault(row.model, {})[row.currency] = (
+                    spent.setdefault(row.model, {}).get(row.currency, 0.0) + take.spent
+                )
     if call.json:
-        terminal.json({"done": came.done, "ended": came.ended, "under_way": came.under_way, "unclear": came.unclear, "models": [{"model": m, "takes": rows[m], "spent": costs(spent[m])} for m in rows]})
+        terminal.json(
+            {
+                "done": came.done,
+                "ended": came.ended,
+                "under_way": came.under_way,
+                "unclear": came.unclear,
+                "models": [{"model": m, "takes": rows[m], "spent": costs(spent[m])} for m in rows],
+            }
+        )
     else:
-        table = [(model, ", ".join(f"{int(count)} {state}" for state, count in states.items()), money_shown(spent[model])) for model, states in rows.items()]
+        table = [
+            (
+                model,
+                ", ".join(f"{int(count)} {state}" for state, count in states.items()),
+                money_shown(spent[model]),
+            )
+            for model, states in rows.items()
+        ]
         terminal.table(("model", "takes", "money"), table, "takes")
         if came.unclear:
-            terminal.say(f"{came.unclear} unclear: it may or may not have been charged; syntagma collect --reconcile, or sheet settle NAME ID --lost or --task N")
-    return 1 if came.unclear or any(state in ("refused", "failed", "expired") for states in rows.values() for state in states) else 0
+            terminal.say(
+                f"{came.unclear} unclear: it may or may not have been charged; syntagma collect"
+                " --reconcile, or sheet settle NAME ID --lost or --task N"
+            )
+    return (
+        1
+        if came.unclear
+        or any(
+            state in ("refused", "failed", "expired")
+            for states in rows.values()
+            for state in states
+        )
+        else 0
+    )

@@ -17,11 +17,21 @@ if TYPE_CHECKING:
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the sheet to show (default: a list of all)")
+    parser.add_argument(
+        "name",
+        metavar="NAME",
+        nargs="?",
+        default="",
+        help="the sheet to show (default: a list of all)",
+    )
     _rows(parser)
     _out(parser)
     parser.json("sheets", "rows")
-    parser.examples("syntagma sheet", "syntagma sheet crossings", "syntagma sheet new posters crossings.jsonl --out posters.xlsx")
+    parser.examples(
+        "syntagma sheet",
+        "syntagma sheet crossings",
+        "syntagma sheet new posters crossings.jsonl --out posters.xlsx",
+    )
 
 
 def _name(parser: args.Parser) -> None:
@@ -30,7 +40,12 @@ def _name(parser: args.Parser) -> None:
 
 def _rows(parser: args.Parser) -> None:
     parser.add_argument("more", metavar="ID", nargs="*", help="ids of rows")
-    parser.add_argument("--where", metavar="CONDITION", default="", help='rows by their columns: "cost>4", "text~ferry", "status=open and model=curlew-still"')
+    parser.add_argument(
+        "--where",
+        metavar="CONDITION",
+        default="",
+        help='rows by their columns: "cost>4", "text~ferry", "status=open and model=curlew-still"',
+    )
 
 
 def _out(parser: args.Parser) -> None:
@@ -39,7 +54,9 @@ def _out(parser: args.Parser) -> None:
 
 def _new_arguments(parser: args.Parser) -> None:
     _name(parser)
-    parser.add_argument("more", metavar="FILE", nargs="*", help="files of prompts (.jsonl .json .csv .xlsx .txt)")
+    parser.add_argument(
+        "more", metavar="FILE", nargs="*", help="files of prompts (.jsonl .json .csv .xlsx .txt)"
+    )
     _out(parser)
     parser.examples("syntagma sheet new posters crossings.jsonl --out posters.xlsx")
 
@@ -54,7 +71,9 @@ def _show_arguments(parser: args.Parser) -> None:
 
 def _import_arguments(parser: args.Parser) -> None:
     _name(parser)
-    parser.add_argument("more", metavar="FILE", nargs="*", help="edited copies of the sheet (.xlsx, .csv)")
+    parser.add_argument(
+        "more", metavar="FILE", nargs="*", help="edited copies of the sheet (.xlsx, .csv)"
+    )
     parser.examples("syntagma sheet import crossings COPY.xlsx")
 
 
@@ -132,7 +151,10 @@ def _on_sheet(work: Callable[..., int], edits: bool):
         from syntagma.app.workspace.workspace import Workspace
 
         workspace = Workspace.load(tell=terminal.left_out)
-        with opened(workspace, read_only=True) as ledger, ledger.alone() if edits else nullcontext():
+        with (
+            opened(workspace, read_only=True) as ledger,
+            ledger.alone() if edits else nullcontext(),
+        ):
             return work(Sheet(workspace, ledger, call.name), call)
 
     return run
@@ -155,9 +177,20 @@ def _list(workspace: Workspace, ledger: Ledger, call: Namespace) -> int:
         sheet = Sheet(workspace, ledger, name)
         found.append((name, len(sheet.rows), sheet.summary(), ledger.spent(name)))
     if call.json:
-        terminal.items({"sheet": name, "rows": rows, "states": dict(states), "spent": costs(spent)} for name, rows, states, spent in found)
+        terminal.items(
+            {"sheet": name, "rows": rows, "states": dict(states), "spent": costs(spent)}
+            for name, rows, states, spent in found
+        )
     else:
-        table = [(name, rows, ", ".join(f"{count} {state}" for state, count in states.items()), money_shown(spent)) for name, rows, states, spent in found]
+        table = [
+            (
+                name,
+                rows,
+                ", ".join(f"{count} {state}" for state, count in states.items()),
+                money_shown(spent),
+            )
+            for name, rows, states, spent in found
+        ]
         terminal.table(("sheet", "rows", "states", "spent"), table, "states")
     return 0
 
@@ -169,9 +202,17 @@ def _new(workspace: Workspace, ledger: Ledger, call: Namespace) -> int:
     from syntagma.core.diagnostics import Refused, Trouble
 
     if not call.more:
-        raise Trouble("no file of prompts was named", f"write syntagma sheet new {call.name} FILE (.jsonl .json .csv .xlsx .txt)", 2)
+        raise Trouble(
+            "no file of prompts was named",
+            f"write syntagma sheet new {call.name} FILE (.jsonl .json .csv .xlsx .txt)",
+            2,
+        )
     if ledger.has(call.name):
-        raise Trouble(f"a sheet called “{call.name}” exists already", "choose another name; to add rows, use sheet import", 2)
+        raise Trouble(
+            f"a sheet called “{call.name}” exists already",
+            "choose another name; to add rows, use sheet import",
+            2,
+        )
     read = [one for path in call.more for one in prompts_of_file(path, records=True)]
     if wrong := [one.mistake for one in read if one.mistake]:
         raise Refused(wrong)
@@ -183,9 +224,15 @@ def _new(workspace: Workspace, ledger: Ledger, call: Namespace) -> int:
     sheet = Sheet(workspace, ledger, call.name)
     takes = sum(row.takes for row in sheet.rows.values())
     each = "for one take each, as they are" if takes == len(rows) else f"for {takes} takes"
-    terminal.say(f"{_so_many(len(rows), 'row')} in the sheet {call.name}, {money_shown(_quoted(sheet.rows.values()))} {each}")
+    terminal.say(
+        f"{_so_many(len(rows), 'row')} in the sheet {call.name},"
+        f" {money_shown(_quoted(sheet.rows.values()))} {each}"
+    )
     if one_change_at_a_time(records):
-        terminal.note("with one change at a time each choice is in one prompt only; to learn which makes a difference: syntagma expand … --design effects")
+        terminal.note(
+            "with one change at a time each choice is in one prompt only; to learn which makes a"
+            " difference: syntagma expand … --design effects"
+        )
     return _given_out(sheet, call) if call.out else 0
 
 
@@ -193,14 +240,21 @@ def _given_out(sheet: Sheet, call: Namespace) -> int:
     from syntagma.app.batches.sheets import write_sheet_file
 
     count = write_sheet_file(sheet, call.out, terminal.note)
-    terminal.say(f"{count} rows in {call.out}; to import an edited copy: syntagma sheet import {sheet.name} FILE")
+    terminal.say(
+        f"{count} rows in {call.out}; to import an edited copy: syntagma sheet import {sheet.name}"
+        " FILE"
+    )
     return 0
 
 
 def _show(sheet: Sheet, call: Namespace) -> int:
     if call.out:
         return _given_out(sheet, call)
-    chosen = sheet.chosen(call.more, call.where) if call.more or call.where else list(sheet.rows.values())
+    chosen = (
+        sheet.chosen(call.more, call.where)
+        if call.more or call.where
+        else list(sheet.rows.values())
+    )
     if call.json:
         terminal.items(sheet.record(row) for row in chosen)
         return 0 if chosen else 1
@@ -208,13 +262,33 @@ def _show(sheet: Sheet, call: Namespace) -> int:
         terminal.say(f"No row matches {call.where}." if call.where else "No row matches.")
         return 1
     rows = [sheet.cells(row) for row in chosen]
-    table = [[c["id"], c["status"] + (f" ×{c['takes']}" if c["takes"] != "1" else ""), c["model"], c["cost"], terminal.shortened(c["text"])] for c in rows]
+    table = [
+        [
+            c["id"],
+            c["status"] + (f" ×{c['takes']}" if c["takes"] != "1" else ""),
+            c["model"],
+            c["cost"],
+            terminal.shortened(c["text"]),
+        ]
+        for c in rows
+    ]
     terminal.table(("id", "status", "model", "cost", "text"), table, "text")
-    told = [(c["id"], c["why"] or c["findings"]) for c in rows if c["why"] or "error:" in c["findings"]]
+    told = [
+        (c["id"], c["why"] or c["findings"]) for c in rows if c["why"] or "error:" in c["findings"]
+    ]
     for name, why in told:
         terminal.hanging((name, terminal.NAME), f" {why}", error=False)
     states = ", ".join(f"{count} {state}" for state, count in sheet.summary().items())
-    terminal.say((f"{states}; {money_shown(_quoted(sheet.rows.values()))} quoted, {money_shown(sheet.ledger.spent(sheet.name))} spent", terminal.QUIET), error=False)
+    terminal.say(
+        (
+            (
+                f"{states}; {money_shown(_quoted(sheet.rows.values()))} quoted,"
+                f" {money_shown(sheet.ledger.spent(sheet.name))} spent"
+            ),
+            terminal.QUIET,
+        ),
+        error=False,
+    )
     return 0
 
 
@@ -234,7 +308,12 @@ def costs(sums: dict[str, float]) -> list[dict[str, object]]:
 def money_shown(sums: dict[str, float]) -> str:
     from syntagma.core.models.prices import priced
 
-    return " and ".join(priced(round(amount, 4), currency or "units") for currency, amount in sums.items()) or "nothing"
+    return (
+        " and ".join(
+            priced(round(amount, 4), currency or "units") for currency, amount in sums.items()
+        )
+        or "nothing"
+    )
 
 
 def _import(sheet: Sheet, call: Namespace) -> int:
@@ -254,14 +333,30 @@ def _import(sheet: Sheet, call: Namespace) -> int:
             terminal.say(line)
         for one in came.conflicts:
             worst = 1
-            terminal.say((one.row, terminal.NAME), (f" {one.column} was changed on both sides, so neither change was taken:", terminal.WRONG))
+            terminal.say(
+                (one.row, terminal.NAME),
+                (
+                    f" {one.column} was changed on both sides, so neither change was taken:",
+                    terminal.WRONG,
+                ),
+            )
             for who, text in (("given out", one.given), ("now", one.now), (path, one.theirs)):
                 terminal.hanging((f"{who}: ", terminal.QUIET), text or "blank")
-        for what, names in (("in it twice; the first counts", came.twice), ("missing from it, so unchanged", came.gone), ("no row of this sheet", came.unknown)):
+        for what, names in (
+            ("in it twice; the first counts", came.twice),
+            ("missing from it, so unchanged", came.gone),
+            ("no row of this sheet", came.unknown),
+        ):
             if names:
                 worst = 1 if what.startswith("no row") else worst
-                terminal.say(f"{what}: {', '.join(names[:12])}{f' and {len(names) - 12} more' if len(names) > 12 else ''}")
-        terminal.say(f"{path}: {_so_many(len(came.changes), 'cell')} changed, {_so_many(len(came.new), 'new row')}, {_so_many(len(came.conflicts), 'conflict')}")
+                terminal.say(
+                    f"{what}:"
+                    f" {', '.join(names[:12])}{f' and {len(names) - 12} more' if len(names) > 12 else ''}"  # noqa: E501
+                )
+        terminal.say(
+            f"{path}: {_so_many(len(came.changes), 'cell')} changed,"
+            f" {_so_many(len(came.new), 'new row')}, {_so_many(len(came.conflicts), 'conflict')}"
+        )
     return worst
 
 
@@ -273,9 +368,13 @@ def _changes(changes: Any) -> None:
             terminal.say((change.row, terminal.NAME), f" {change.column}:")
             terminal.difference(change.before, change.after)
         else:
-            alike.setdefault((change.column, change.before or "blank", change.after or "blank"), []).append(change.row)
+            alike.setdefault(
+                (change.column, change.before or "blank", change.after or "blank"), []
+            ).append(change.row)
     for (column, before, after), rows in alike.items():
-        who = rows[0] if len(rows) == 1 else f"{len(rows)} rows" if len(rows) > 4 else ", ".join(rows)
+        who = (
+            rows[0] if len(rows) == 1 else f"{len(rows)} rows" if len(rows) > 4 else ", ".join(rows)
+        )
         terminal.say((who, terminal.NAME), f" {column}: {before} → {after}")
 
 
@@ -285,12 +384,19 @@ def _set(sheet: Sheet, call: Namespace, status: str) -> int:
         removed = [row for row in rows if row.status == "removed"]
         rows = [row for row in rows if row.status != "removed" and not sheet.sent(row.id)]
         if removed:
-            terminal.note(f"{len(removed)} removed row{'s' if len(removed) > 1 else ''} skipped: name them by id, or restore them first")
+            terminal.note(
+                f"{len(removed)} removed row{'s' if len(removed) > 1 else ''} skipped: name them by"
+                " id, or restore them first"
+            )
     refused = sheet.set_status(rows, status, call.anyway)
     done = [row for row in rows if row.id not in {one.id for one, _ in refused}]
     for row, why in refused:
         terminal.say((row.id, terminal.NAME), f" stays {sheet.status(row)}: {why}")
-    money = f", {money_shown(_quoted([sheet.rows[row.id] for row in done]))} at most" if status == "approved" and done else ""
+    money = (
+        f", {money_shown(_quoted([sheet.rows[row.id] for row in done]))} at most"
+        if status == "approved" and done
+        else ""
+    )
     terminal.say(f"{len(done)} row{'s' if len(done) != 1 else ''} {status}{money}")
     return 1 if refused else 0
 
@@ -330,8 +436,14 @@ def _settle(sheet: Sheet, call: Namespace) -> int:
     from syntagma.core.diagnostics import Trouble
 
     if sum((bool(call.task), call.lost, call.accept)) != 1 or len(call.more) != 1:
-        raise Trouble("say what happened to one take", "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, --task N, or --accept", 2)
-    terminal.say(f"{call.more[0]} is {sheet.settle(call.more[0], call.task, call.lost, call.accept)}")
+        raise Trouble(
+            "say what happened to one take",
+            "write syntagma sheet settle NAME r1a2b3c4d5.1 --lost, --task N, or --accept",
+            2,
+        )
+    terminal.say(
+        f"{call.more[0]} is {sheet.settle(call.more[0], call.task, call.lost, call.accept)}"
+    )
     return 0
 
 
@@ -340,16 +452,45 @@ def _log(sheet: Sheet, call: Namespace) -> int:
     logs = []
     for row in sheet.chosen(call.more, call.where, not call.more and not call.where):
         events = sheet.ledger.events(sheet.name, row.id)
-        attempts = [{k: v for k, v in one.items() if k not in ("key", "name", "body") and v not in ("", None)} for one in sheet.ledger.attempts(sheet.name) if one["row"] == row.id]
+        attempts = [
+            {
+                k: v
+                for k, v in one.items()
+                if k not in ("key", "name", "body") and v not in ("", None)
+            }
+            for one in sheet.ledger.attempts(sheet.name)
+            if one["row"] == row.id
+        ]
         if call.json:
-            logs.append({"row": row.id, "record": dict(row.record), "events": [dict(zip(("time", "what", "detail"), e, strict=True)) for e in events], "attempts": attempts})
+            logs.append(
+                {
+                    "row": row.id,
+                    "record": dict(row.record),
+                    "events": [
+                        dict(zip(("time", "what", "detail"), e, strict=True)) for e in events
+                    ],
+                    "attempts": attempts,
+                }
+            )
             continue
         terminal.say((row.id, terminal.NAME), f"  {terminal.shortened(row.text)}", error=False)
         for at, what, detail in events:
-            terminal.hanging((f"{at[:19].replace('T', ' ')}  ", terminal.QUIET), f"{what} {detail}".strip(), error=False)
+            terminal.hanging(
+                (f"{at[:19].replace('T', ' ')}  ", terminal.QUIET),
+                f"{what} {detail}".strip(),
+                error=False,
+            )
         for one in attempts:
-            told = ", ".join(f"{name} {one[name]}" for name in ("state", "task", "status", "why", "code") if name in one)
-            terminal.hanging((f"{one['began'][:19].replace('T', ' ')}  ", terminal.QUIET), f"attempt {one['id'].removeprefix(sheet.name + ':')}: {told}", error=False)
+            told = ", ".join(
+                f"{name} {one[name]}"
+                for name in ("state", "task", "status", "why", "code")
+                if name in one
+            )
+            terminal.hanging(
+                (f"{one['began'][:19].replace('T', ' ')}  ", terminal.QUIET),
+                f"attempt {one['id'].removeprefix(sheet.name + ':')}: {told}",
+                error=False,
+            )
     if call.json:
         terminal.items(logs)
     return 0
@@ -361,12 +502,22 @@ def _so_many(count: int, noun: str) -> str:
 
 VERBS = {
     "new": args.Verb("make a sheet from files of prompts", _new_arguments, _begin),
-    "show": args.Verb("show a sheet, or write it as a table", _show_arguments, _on_sheet(_show, False)),
+    "show": args.Verb(
+        "show a sheet, or write it as a table", _show_arguments, _on_sheet(_show, False)
+    ),
     "import": args.Verb("import an edited copy", _import_arguments, _on_sheet(_import, True)),
-    "approve": args.Verb("approve rows as shown", _status_arguments("approve"), _on_sheet(_approve, True)),
-    "remove": args.Verb("remove rows, so they are not sent", _status_arguments("remove"), _on_sheet(_remove, True)),
-    "restore": args.Verb("open rows again", _status_arguments("restore"), _on_sheet(_restore, True)),
-    "redraw": args.Verb("pick again what was picked in rows", _redraw_arguments, _on_sheet(_redraw, True)),
+    "approve": args.Verb(
+        "approve rows as shown", _status_arguments("approve"), _on_sheet(_approve, True)
+    ),
+    "remove": args.Verb(
+        "remove rows, so they are not sent", _status_arguments("remove"), _on_sheet(_remove, True)
+    ),
+    "restore": args.Verb(
+        "open rows again", _status_arguments("restore"), _on_sheet(_restore, True)
+    ),
+    "redraw": args.Verb(
+        "pick again what was picked in rows", _redraw_arguments, _on_sheet(_redraw, True)
+    ),
     "choose": args.Verb("choose takes", _choose_arguments, _on_sheet(_choose, True)),
     "settle": args.Verb("settle an unclear take", _settle_arguments, _on_sheet(_settle, True)),
     "log": args.Verb("show the whole history of rows", _log_arguments, _on_sheet(_log, False)),

@@ -19,17 +19,35 @@ def arguments(parser: args.Parser) -> None:
         "file",
         metavar="FILE",
         nargs="?",
-        help="prompts (.txt .csv .jsonl .json, - for standard input), a .formula file, or a formula by name (default: the whole workspace)",
+        help=(
+            "prompts (.txt .csv .jsonl .json, - for standard input), a .formula file, or a formula"
+            " by name (default: the whole workspace)"
+        ),
     )
     parser.add_argument("--model")
-    parser.add_argument("--mend", action="store_true", help="fix what is certain, show the difference, and rewrite the file")
+    parser.add_argument(
+        "--mend",
+        action="store_true",
+        help="fix what is certain, show the difference, and rewrite the file",
+    )
     parser.add_argument("--out")
-    parser.add_argument("--request", action="store_true", help="print the request for each prompt, with its text unchanged")
-    parser.add_argument("--paper", dest="print", metavar="SIZE", help="check whether the model's size is enough for a print of 50x70cm, or a3")
+    parser.add_argument(
+        "--request",
+        action="store_true",
+        help="print the request for each prompt, with its text unchanged",
+    )
+    parser.add_argument(
+        "--paper",
+        dest="print",
+        metavar="SIZE",
+        help="check whether the model's size is enough for a print of 50x70cm, or a3",
+    )
     parser.add_argument("--ppi", dest="dpi", type=args.within("dpi"), default=300)
     parser.json("checked", "enlargings")
     parser.examples(
-        "syntagma check", "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model dunlin-still"
+        "syntagma check",
+        "syntagma compose poster medium=linocut subject=ferry | syntagma check - --model"
+        " dunlin-still",
     )
 
 
@@ -37,14 +55,24 @@ def run(call: Namespace) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
-    if call.file and not Path(call.file).exists() and call.file in workspace.formulas() | workspace.looks():
-        call.file = str((workspace.formulas() | workspace.looks())[call.file][-1][1])  # a formula by its name
+    if (
+        call.file
+        and not Path(call.file).exists()
+        and call.file in workspace.formulas() | workspace.looks()
+    ):
+        call.file = str(
+            (workspace.formulas() | workspace.looks())[call.file][-1][1]
+        )  # a formula by its name
     if call.print:
         return _paper(workspace, call)
     if (call.mend or call.request) and (not call.file or call.file.endswith(".formula")):
         from syntagma.core.diagnostics import Trouble
 
-        raise Trouble(f"{'--mend' if call.mend else '--request'} needs a file of prompts", "name one, or - for standard input", 2)
+        raise Trouble(
+            f"{'--mend' if call.mend else '--request'} needs a file of prompts",
+            "name one, or - for standard input",
+            2,
+        )
     if not call.file:
         return _workspace(workspace, call)
     if call.file.endswith(".formula"):
@@ -65,7 +93,9 @@ def _workspace(workspace: Workspace, call: Namespace) -> int:
     for name, finding in remarks:
         terminal.say(f"{name}: {finding.message}\n  {finding.remedy}", error=False)
     facets = len(workspace.vocabulary.names)
-    said = f"{facets} facets, {len(workspace.formulas())} formulas, {len(workspace.models())} models"
+    said = (
+        f"{facets} facets, {len(workspace.formulas())} formulas, {len(workspace.models())} models"
+    )
     terminal.say(f"{said}: {_number(len(mistakes), 'mistake')}", error=False)
     return 1 if mistakes else 0
 
@@ -116,12 +146,18 @@ def _prompts(workspace: Workspace, call: Namespace) -> int:
     if call.json:
         out.close(prompts.findings)
     elif not call.request:
-        terminal.say(f"{_number(prompts.good, 'prompt')}: {_number(errors, 'error')}, {_number(warnings, 'warning')}", error=False)
+        terminal.say(
+            f"{_number(prompts.good, 'prompt')}: {_number(errors, 'error')},"
+            f" {_number(warnings, 'warning')}",
+            error=False,
+        )
     return prompts.close() or (1 if errors else 0)
 
 
 def _mend(workspace: Workspace, call: Namespace) -> None:
-    """Fix, show what differs, and write, all while the file is held, so nobody else writes it meanwhile. Raises Trouble."""
+    """Fix, show what differs, and write, all while the file is held, so nobody else writes it
+    meanwhile. Raises Trouble.
+    """
     from contextlib import nullcontext
 
     from syntagma.app.existing.checks import mend_prompts
@@ -130,7 +166,9 @@ def _mend(workspace: Workspace, call: Namespace) -> None:
 
     target = call.out or call.file
     if call.file.lower().endswith((".xlsx", ".parquet")) or target.lower().endswith(".xlsx"):
-        raise Trouble("--mend does not change workbooks", "export it as CSV UTF-8, and run --mend on that", 2)
+        raise Trouble(
+            "--mend does not change workbooks", "export it as CSV UTF-8, and run --mend on that", 2
+        )
     source = "standard input" if call.file == "-" else call.file
     with nullcontext() if target == "-" else held(target):
         text = prompt_input.text_of(call.file, "a file of prompts")
@@ -139,12 +177,18 @@ def _mend(workspace: Workspace, call: Namespace) -> None:
             terminal.say((f"{source}:{one.line}", terminal.NAME))
             terminal.difference(one.before, one.after)
         for one in left:
-            terminal.say((f"{source}:{one.line}", terminal.NAME), " could be fixed but was left: its place in the file is not clear")
+            terminal.say(
+                (f"{source}:{one.line}", terminal.NAME),
+                " could be fixed but was left: its place in the file is not clear",
+            )
         if target == "-":
             terminal.line(new, end="")
         elif changed or call.out:
             write_text(target, new)
-    terminal.say(f"{len(changed)} mended" + (f", written to {target}" if target != "-" and (changed or call.out) else ""))
+    terminal.say(
+        f"{len(changed)} mended"
+        + (f", written to {target}" if target != "-" and (changed or call.out) else "")
+    )
 
 
 def _paper(workspace: Workspace, call: Namespace) -> int:
@@ -156,19 +200,34 @@ def _paper(workspace: Workspace, call: Namespace) -> int:
     if wanted is None:
         raise Trouble(f"“{call.print}” is not a size of a print", "write 50x70cm, 20x30in or a3", 2)
     if not call.model:
-        raise Trouble("no model was named, so the size in pixels is unknown", "write --model curlew-still", 2)
+        raise Trouble(
+            "no model was named, so the size in pixels is unknown", "write --model curlew-still", 2
+        )
     found = enlargings(workspace, call.model, wanted)
     if call.json:
         terminal.items(one._asdict() for one in found)
         return 0
     need = wanted.pixels
-    terminal.say(f"{call.print} at {call.dpi} dots to an inch needs {need[0]} × {need[1]} pixels", error=False)
+    terminal.say(
+        f"{call.print} at {call.dpi} dots to an inch needs {need[0]} × {need[1]} pixels",
+        error=False,
+    )
     rows = []
     for one in found:
         enough = "enough" if one.times <= 1 else f"enlarge {one.times:.1f} times"
         cut = f"{one.cut:.0%} cut off" if one.cut >= 0.01 else ""
-        rows.append((one.ratio, f"{one.pixels[0]} × {one.pixels[1]}", enough, cut, f"{one.prints[0]:.0f} × {one.prints[1]:.0f} cm"))
-    terminal.table(("ratio", "pixels", "for this print", "to fill it", "prints without enlarging"), rows)
+        rows.append(
+            (
+                one.ratio,
+                f"{one.pixels[0]} × {one.pixels[1]}",
+                enough,
+                cut,
+                f"{one.prints[0]:.0f} × {one.prints[1]:.0f} cm",
+            )
+        )
+    terminal.table(
+        ("ratio", "pixels", "for this print", "to fill it", "prints without enlarging"), rows
+    )
     return 0
 
 

@@ -7,11 +7,14 @@ from syntagma.cli import args, terminal
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("first", metavar="A", help="a prompt in quotes, a file with one, or - for standard input")
+    parser.add_argument(
+        "first", metavar="A", help="a prompt in quotes, a file with one, or - for standard input"
+    )
     parser.add_argument("second", metavar="B", help="the other")
     parser.json("comparison")
     parser.examples(
-        'syntagma compare "A red ferry on a wet quay, full moonlight" "A red ferry in a harbour, hard noon sun, 85mm lens"'
+        'syntagma compare "A red ferry on a wet quay, full moonlight" "A red ferry in a harbour,'
+        ' hard noon sun, 85mm lens"'
     )
 
 
@@ -22,7 +25,10 @@ def run(call: Namespace) -> int:
     from syntagma.core.reading.prompt_pieces import compare
 
     reader = reader_of(Workspace.load(tell=terminal.left_out))
-    texts = [manageable(one_of(what, piped=sys.stdin.buffer), "to be compared") for what in (call.first, call.second)]
+    texts = [
+        manageable(one_of(what, piped=sys.stdin.buffer), "to be compared")
+        for what in (call.first, call.second)
+    ]
     found = compare(*(in_few_parts(reader.read(text), "to be compared") for text in texts))
     if call.json:
         pairs = [

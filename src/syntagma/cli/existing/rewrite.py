@@ -1,4 +1,6 @@
-"""rewrite: a prompt into another formula, another model's form, another order; or some of its words changed."""
+"""rewrite: a prompt into another formula, another model's form, another order; or some of its words
+changed.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,11 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--written-with", dest="source", default="")
     parser.add_argument("--model")
     options.form_argument(parser)
-    parser.add_argument("--order", metavar="A,B", help="the parts that come first: facets, or camera, light, look, sound")
+    parser.add_argument(
+        "--order",
+        metavar="A,B",
+        help="the parts that come first: facets, or camera, light, look, sound",
+    )
     parser.add_argument("--set", action="append", default=[])
     parser.add_argument(
         "--swap",
@@ -31,9 +37,12 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--pick", action="store_true")
     options.arguments(parser)
     parser.examples(
-        'syntagma rewrite "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay lamps" --formula poster --model dunlin-still',
-        'syntagma rewrite "A signal lamp on a wet quay, low moon" --swap "signal lamp=oil lantern" --set "lighting=hard noon sun"',
-        'syntagma rewrite "A night purser counting tickets, medium shot, slow push-in" --order camera',
+        'syntagma rewrite "A harbour pilot checking a tide board, on a wet quay, lit by sodium quay'
+        ' lamps" --formula poster --model dunlin-still',
+        'syntagma rewrite "A signal lamp on a wet quay, low moon" --swap "signal lamp=oil lantern"'
+        ' --set "lighting=hard noon sun"',
+        'syntagma rewrite "A night purser counting tickets, medium shot, slow push-in" --order'
+        " camera",
     )
 
 
@@ -57,8 +66,20 @@ def run(call: Namespace) -> int:
         call.source,
     )
     if not any((call.formula, call.model, call.order, call.set, call.swap, call.look, pick)):
-        raise Trouble("no change was asked for", "write --formula, --model, --form, --order, --set or --swap", 2)
-    ask = Ask(call.formula or "", call.model, args.listed(call.look), options.taste(call), pick, (), options.manner(call))
+        raise Trouble(
+            "no change was asked for",
+            "write --formula, --model, --form, --order, --set or --swap",
+            2,
+        )
+    ask = Ask(
+        call.formula or "",
+        call.model,
+        args.listed(call.look),
+        options.taste(call),
+        pick,
+        (),
+        options.manner(call),
+    )
     if call.order and call.formula:
         raise Trouble("a formula has its own order", "leave --order or --formula out", 2)
     reader = reader_of(workspace, call.model)
@@ -74,7 +95,10 @@ def run(call: Namespace) -> int:
         if call.json:
             out.add({**prompts.place(source), **_record(done)})
             if prompts.several and done.reading.broken:
-                terminal.say((f"{prompts.name}:{source.line}", terminal.NAME), f" this is not complete JSON: {done.reading.broken}")
+                terminal.say(
+                    (f"{prompts.name}:{source.line}", terminal.NAME),
+                    f" this is not complete JSON: {done.reading.broken}",
+                )
         else:
             if prompts.several and done.made and any(f.kind != REMARK for f in done.made.findings):
                 terminal.say((f"{prompts.name}:{source.line}", terminal.NAME))
@@ -91,7 +115,9 @@ def _record(done: RewrittenPrompt) -> dict[str, object]:
 
     record = done.made.record if done.made else {"text": done.text}
     unplaced = [one.text for one in done.made.heard.guests] if done.made and done.made.heard else []
-    return record | {"before": record_of(done.reading)} | ({"unplaced": unplaced} if unplaced else {})
+    return (
+        record | {"before": record_of(done.reading)} | ({"unplaced": unplaced} if unplaced else {})
+    )
 
 
 def _print(done: RewrittenPrompt) -> None:

@@ -19,39 +19,86 @@ SCREEN = 200  # prompts above which a family is not shown on a screen unasked
 
 def arguments(parser: args.Parser) -> None:
     parser.add_argument(
-        "formula", metavar="FORMULA", nargs="?", default="",
-        help="a formula's name, a .formula file, a formula on one line in quotes, or a plan (.toml)",
-    )  # fmt: skip
-    parser.add_argument("fills", metavar="slot=text", nargs="*", help="what is the same in all prompts")
+        "formula",
+        metavar="FORMULA",
+        nargs="?",
+        default="",
+        help=(
+            "a formula's name, a .formula file, a formula on one line in quotes, or a plan (.toml)"
+        ),
+    )
+    parser.add_argument(
+        "fills", metavar="slot=text", nargs="*", help="what is the same in all prompts"
+    )
     parser.add_argument("--text")
     parser.add_argument(
-        "--vary", metavar="AXIS", action="append", default=[],
-        help="what varies: SLOT (all its terms), SLOT=\"a; b; c\" (these; a,b,c where no value has a comma; #tag, * for favourites), SLOT:4 (four picks), "
-        "light+palette=a/b,c/d (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B, look=none,A, theme=A,B, detail=bare,rich, order=formula,camera; can be repeated",
-    )  # fmt: skip
+        "--vary",
+        metavar="AXIS",
+        action="append",
+        default=[],
+        help=(
+            'what varies: SLOT (all its terms), SLOT="a; b; c" (these; a,b,c where no value has a'
+            " comma; #tag, * for favourites), SLOT:4 (four picks), light+palette=a/b,c/d"
+            " (together), stress.SLOT=0.8..1.4/0.2, parameter.NAME=a,b, seed=1..4, model=A,B,"
+            " look=none,A, theme=A,B, detail=bare,rich, order=formula,camera; can be repeated"
+        ),
+    )
     parser.add_argument(
-        "--design", help="single: one change at a time against the baseline (the default) · ladder: one axis in even steps · full: every "
-        "combination · cover: every pair in few · spread: balanced and far apart · random: draws · mixed: for the effects in --interest · effects: to measure what each choice does (the default for several axes when --takes or --count asks for more results)",
-    )  # fmt: skip
+        "--design",
+        help=(
+            "single: one change at a time against the baseline (the default) · ladder: one axis in"
+            " even steps · full: every combination · cover: every pair in few · spread: balanced"
+            " and far apart · random: draws · mixed: for the effects in --interest · effects: to"
+            " measure what each choice does (the default for several axes when --takes or --count"
+            " asks for more results)"
+        ),
+    )
     parser.add_argument("--count", type=args.within("count"))
     parser.add_argument("--takes", type=args.within("takes"))
     parser.add_argument("--all", action="store_true")
     parser.add_argument(
-        "--strength", metavar="N", action="append", default=[],
-        help="cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group of axes; can be repeated",
-    )  # fmt: skip
-    parser.add_argument("--effort", metavar="N", type=args.within("effort"), help="how thoroughly to search for a design (default: 1)")
-    parser.add_argument("--interest", metavar="AXIS,…", help="for mixed: axes, and pairs of axes as light*lens")
+        "--strength",
+        metavar="N",
+        action="append",
+        default=[],
+        help=(
+            "cover: every pair (2, the default), every triple (3); 3:light+medium+lens for a group"
+            " of axes; can be repeated"
+        ),
+    )
     parser.add_argument(
-        "--rule", metavar="RULE", action="append", default=[],
-        help='what may not go together: "never A with B", "if light is A then lens is B or C", "only A with B"; can be repeated',
-    )  # fmt: skip
+        "--effort",
+        metavar="N",
+        type=args.within("effort"),
+        help="how thoroughly to search for a design (default: 1)",
+    )
+    parser.add_argument(
+        "--interest", metavar="AXIS,…", help="for mixed: axes, and pairs of axes as light*lens"
+    )
+    parser.add_argument(
+        "--rule",
+        metavar="RULE",
+        action="append",
+        default=[],
+        help=(
+            'what may not go together: "never A with B", "if light is A then lens is B or C", "only'
+            ' A with B"; can be repeated'
+        ),
+    )
     parser.add_argument("--rules", metavar="FILE", help="a file of rules, one per line")
     parser.add_argument(
-        "--allow", metavar="LEVEL", action="append", default=[],
+        "--allow",
+        metavar="LEVEL",
+        action="append",
+        default=[],
         help="keep a choice that contradicts what is fixed or another choice; can be repeated",
-    )  # fmt: skip
-    parser.add_argument("--different", metavar="N", type=args.within("different"), help="the least difference between two texts, 0 to 1")
+    )
+    parser.add_argument(
+        "--different",
+        metavar="N",
+        type=args.within("different"),
+        help="the least difference between two texts, 0 to 1",
+    )
     parser.add_argument("--without", metavar="N,…", help="leave out members by their number")
     parser.add_argument("--refill", action="store_true", help="replace members that are left out")
     parser.add_argument("--kept", default="")
@@ -59,22 +106,45 @@ def arguments(parser: args.Parser) -> None:
     options.form_argument(parser)
     options.arguments(parser)
     parser.add_argument("--budget", type=args.within("budget"))
-    parser.add_argument("--part", metavar="K/N", help="write only one of N parts; joined, the parts are the whole family")
     parser.add_argument(
-        "--on", metavar="ADDRESS", help="write the parts on a Dask cluster (host:port of its scheduler) and join them in --out FILE"
+        "--part",
+        metavar="K/N",
+        help="write only one of N parts; joined, the parts are the whole family",
     )
-    parser.add_argument("--resume", action="store_true", help="continue where an interruption left FILE.partial")
-    parser.add_argument("--save-plan", dest="save", metavar="PLAN", help="save the whole command as a plan (.toml); `syntagma expand PLAN` runs it again")
+    parser.add_argument(
+        "--on",
+        metavar="ADDRESS",
+        help=(
+            "write the parts on a Dask cluster (host:port of its scheduler) and join them in --out"
+            " FILE"
+        ),
+    )
+    parser.add_argument(
+        "--resume", action="store_true", help="continue where an interruption left FILE.partial"
+    )
+    parser.add_argument(
+        "--save-plan",
+        dest="save",
+        metavar="PLAN",
+        help="save the whole command as a plan (.toml); `syntagma expand PLAN` runs it again",
+    )
     parser.add_argument("--dry-run", dest="explain", action="store_true")
     parser.add_argument(
-        "--report", action="store_true", help="report how balanced the family is, which pairs it covers, what it costs"
+        "--report",
+        action="store_true",
+        help="report how balanced the family is, which pairs it covers, what it costs",
     )
-    parser.add_argument("--table", metavar="FILE", help="the design as a table, prompts by axes: - in the terminal, or a .png")
+    parser.add_argument(
+        "--table",
+        metavar="FILE",
+        help="the design as a table, prompts by axes: - in the terminal, or a .png",
+    )
     parser.json("prompts", "family")
     parser.add_argument("--out")
     options.plain_argument(parser)
     parser.examples(
-        'syntagma expand poster medium=linocut subject="car ferry" --vary light="sodium quay lamps,low moon behind scud"',
+        'syntagma expand poster medium=linocut subject="car ferry" --vary light="sodium quay'
+        ' lamps,low moon behind scud"',
         "syntagma expand poster --count 12 --model curlew-still,dunlin-still --out crossings.csv",
     )
 
@@ -92,13 +162,23 @@ def run(call: Namespace) -> int:
     _vary_meant(call)
     wish = _wish(call)
     if call.table and call.table != "-" and not call.table.endswith(".png"):
-        raise Trouble(f"can't draw a table as {call.table}", "write --table - for the terminal, or --table design.png", 2)
+        raise Trouble(
+            f"can't draw a table as {call.table}",
+            "write --table - for the terminal, or --table design.png",
+            2,
+        )
     if call.on and (call.part or call.resume or not call.out):
         raise Trouble(
-            "--on writes a whole family to a file", "leave --part and --resume out, and name the file: --out FILE.jsonl", 2
+            "--on writes a whole family to a file",
+            "leave --part and --resume out, and name the file: --out FILE.jsonl",
+            2,
         )
     if call.resume and not call.out:
-        raise Trouble("--resume continues a file, and none was named", "write --out FILE, as in the interrupted command", 2)
+        raise Trouble(
+            "--resume continues a file, and none was named",
+            "write --out FILE, as in the interrupted command",
+            2,
+        )
     workspace = Workspace.load(tell=terminal.left_out)
     if call.save:
         _save(wish, call.save)
@@ -131,19 +211,31 @@ def run(call: Namespace) -> int:
 
 
 def _vary_meant(call: Namespace) -> None:
-    """Raises Trouble if what varies was said in a way that nothing takes, with the call that was meant."""
+    """Raises Trouble if what varies was said in a way that nothing takes, with the call that was
+    meant.
+    """
     from syntagma.core.diagnostics import Trouble
 
-    listed = [word for word in call.fills if re.search(r",(?! )" if call.vary or call.count else ",", word.partition("=")[2])]
+    listed = [
+        word
+        for word in call.fills
+        if re.search(r",(?! )" if call.vary or call.count else ",", word.partition("=")[2])
+    ]
     if listed and not call.formula.endswith(".toml"):
-        raise Trouble(f"“{listed[0]}” is a single value as written", f"write --vary {args.quote(listed[0])}", 2)
+        raise Trouble(
+            f"“{listed[0]}” is a single value as written",
+            f"write --vary {args.quote(listed[0])}",
+            2,
+        )
     slots = [word.partition("=")[0] for word in call.vary if "=" in word]
     if twice := next((slot for slot in slots if slots.count(slot) > 1), ""):
         raise Trouble(f"“{twice}” is varied twice", "give all its values in one --vary", 2)
 
 
 def _wish(call: Namespace):
-    """What the call wants: a plan with what the call says over it, or the call alone. Raises Trouble or Refused."""
+    """What the call wants: a plan with what the call says over it, or the call alone. Raises
+    Trouble or Refused.
+    """
     from syntagma.app.composing.asked import Taste
     from syntagma.app.families.spec import FamilySpec, read_vary
     from syntagma.core.diagnostics import Trouble
@@ -160,30 +252,54 @@ def _wish(call: Namespace):
     else:
         wish = FamilySpec("" if call.text else call.formula, text=call.text or "")
     strength, groups = args.strengths(call.strength)
-    rules = [*call.rule, *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ())]
+    rules = [
+        *call.rule,
+        *(read_text(call.rules, "a file of rules").splitlines() if call.rules else ()),
+    ]
     own, wanted = wish.taste, wish.design
     name = call.design or wanted.name
     takes = call.takes or wanted.takes
     several = takes > 1 and len(wish.vary) + len(call.vary) > 1
-    count = max(1, call.count // takes) if call.count and (name == "effects" or (not name and several)) else call.count  # results are counted there
+    count = (
+        max(1, call.count // takes)
+        if call.count and (name == "effects" or (not name and several))
+        else call.count
+    )  # results are counted there
     design = wanted._replace(
-        name=name, takes=takes, count=count or wanted.count, everything=call.all or wanted.everything,
-        rules=[*wanted.rules, *rules], strength=strength or wanted.strength, groups=groups or wanted.groups,
-        effort=wanted.effort if call.effort is None else call.effort, interest=args.listed(call.interest) or wanted.interest,
-        different=wanted.different if call.different is None else call.different, without=tuple(args.numbers(call.without)) or wanted.without,
-        refill=call.refill or wanted.refill, allow=[*wanted.allow, *call.allow],
-    )  # fmt: skip
+        name=name,
+        takes=takes,
+        count=count or wanted.count,
+        everything=call.all or wanted.everything,
+        rules=[*wanted.rules, *rules],
+        strength=strength or wanted.strength,
+        groups=groups or wanted.groups,
+        effort=wanted.effort if call.effort is None else call.effort,
+        interest=args.listed(call.interest) or wanted.interest,
+        different=wanted.different if call.different is None else call.different,
+        without=tuple(args.numbers(call.without)) or wanted.without,
+        refill=call.refill or wanted.refill,
+        allow=[*wanted.allow, *call.allow],
+    )
     before = wish.manner
     return wish._replace(
-        given={**wish.given, **args.fills(words)}, vary=[*wish.vary, *map(read_vary, call.vary)], design=design,
-        models=args.names(call.model) if call.model else wish.models, looks=args.listed(call.look) or wish.looks,
-        taste=Taste(taste.themes or own.themes, call.detail or own.detail, own.draw if call.draw is None else call.draw, taste.mine or own.mine),
+        given={**wish.given, **args.fills(words)},
+        vary=[*wish.vary, *map(read_vary, call.vary)],
+        design=design,
+        models=args.names(call.model) if call.model else wish.models,
+        looks=args.listed(call.look) or wish.looks,
+        taste=Taste(
+            taste.themes or own.themes,
+            call.detail or own.detail,
+            own.draw if call.draw is None else call.draw,
+            taste.mine or own.mine,
+        ),
         manner=before._replace(
-            stress={**before.stress, **manner.stress}, parameters={**before.parameters, **manner.parameters},
+            stress={**before.stress, **manner.stress},
+            parameters={**before.parameters, **manner.parameters},
             references=[*before.references, *manner.references],
         ),
         pick=wish.pick or bool(call.detail or call.theme),
-    )  # fmt: skip
+    )
 
 
 def _save(wish: FamilySpec, path: str) -> None:
@@ -203,7 +319,9 @@ def _look_over(family: Family, call: Namespace) -> int:
     from syntagma.core.diagnostics import Trouble
 
     if not family.compiled.axes:
-        raise Trouble("a family of picks has no design to report", "name what varies: --vary light", 2)
+        raise Trouble(
+            "a family of picks has no design to report", "name what varies: --vary light", 2
+        )
     found = report(family)
     if call.table and call.table.endswith(".png"):
         draw_table(found, call.table)
@@ -236,7 +354,11 @@ def _to_file(family: Family, call: Namespace) -> None:
 
 
 def _say_where(family: Family, members: int, names: list[str]) -> None:
-    each = f", each for {len(family.compiled.writers)} models" if len(family.compiled.writers) > 1 else ""
+    each = (
+        f", each for {len(family.compiled.writers)} models"
+        if len(family.compiled.writers) > 1
+        else ""
+    )
     terminal.say(f"{members:,} prompts{each} in {' and '.join(names)}")
 
 
@@ -258,7 +380,12 @@ def _fits_a_screen(family: Family) -> None:
     if size and size > SCREEN and not design.everything:
         models = len(family.compiled.writers)
         each = f", each for {models} models" if models > 1 else ""
-        raise Trouble(f"the family has {size:,} prompts{each}", f"--out FILE writes them, --count {SCREEN // 10} takes a few, --dry-run shows the design and cost, --all prints them here", 2)
+        raise Trouble(
+            f"the family has {size:,} prompts{each}",
+            f"--out FILE writes them, --count {SCREEN // 10} takes a few, --dry-run shows the"
+            " design and cost, --all prints them here",
+            2,
+        )
 
 
 def _stream(family: Family, how: str) -> None:
@@ -288,7 +415,11 @@ def _show(family: Family) -> None:
         written = [
             (
                 terminal.marked(writer.pieces(fills), differs),
-                " · ".join(filter(None, (writer.profile.name, terminal.size(record), terminal.price(record)))),
+                " · ".join(
+                    filter(
+                        None, (writer.profile.name, terminal.size(record), terminal.price(record))
+                    )
+                ),
             )
             for writer, record in zip(family.writers_of(member), every, strict=True)
         ]
@@ -309,5 +440,13 @@ def _close(family: Family) -> int:
             terminal.say((f"in all: {in_all(bills)}", terminal.QUIET))
     terminal.findings(family.tally.failures)
     if family.tally.failed:
-        terminal.say((f"{family.tally.failed:,} prompt{'' if family.tally.failed == 1 else 's'} could not be written", terminal.WRONG))
+        terminal.say(
+            (
+                (
+                    f"{family.tally.failed:,} prompt{'' if family.tally.failed == 1 else 's'} could"
+                    " not be written"
+                ),
+                terminal.WRONG,
+            )
+        )
     return 1 if family.tally.failed else 0

@@ -15,7 +15,8 @@ if TYPE_CHECKING:
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.models.profile import Profile
 
-# ──── How a film looks in a terminal: the strip by scene, to scale and as a table; what it costs; what each shot really has.
+# ──── How a film looks in a terminal: the strip by scene, to scale and as a table; what it costs;
+# what each shot really has.
 
 
 RULE = 76  # characters of a ruler
@@ -28,10 +29,17 @@ def strip(scenes: Sequence) -> None:
     for number, scene in enumerate(scenes):
         if number:
             terminal.line()
-        terminal.say((f"{scene.number}  ", terminal.NAME), scene.place, (f"  {scene.start:.3g} s in, {scene.seconds:.3g} s long", terminal.QUIET), error=False)
+        terminal.say(
+            (f"{scene.number}  ", terminal.NAME),
+            scene.place,
+            (f"  {scene.start:.3g} s in, {scene.seconds:.3g} s long", terminal.QUIET),
+            error=False,
+        )
         _ruler(scene, longest)
         rows = [_row(box) for box in scene.boxes]
-        terminal.table(("shot", "s", "clip", "what is seen and heard"), rows, "what is seen and heard")
+        terminal.table(
+            ("shot", "s", "clip", "what is seen and heard"), rows, "what is seen and heard"
+        )
         told_by_place([finding for box in scene.boxes for finding in box.findings])
 
 
@@ -46,7 +54,10 @@ def _ruler(scene: Any, longest: float) -> None:
             shots[min(at + i, width - 1)] = letter
     for bar in scene.bars:
         if bar.track == "voice":
-            for i in range(round(bar.start * scale), min(width, max(round(bar.stop * scale), round(bar.start * scale) + 1))):
+            for i in range(
+                round(bar.start * scale),
+                min(width, max(round(bar.stop * scale), round(bar.start * scale) + 1)),
+            ):
                 said[i] = "·" if i > round(bar.start * scale) else "“"
     terminal.say(("".join(shots), terminal.QUIET), error=False)
     if any(letter != " " for letter in said):
@@ -55,10 +66,24 @@ def _ruler(scene: Any, longest: float) -> None:
 
 def _row(box: Any) -> tuple[str, ...]:
     cells = box.shot.cells
-    lines = [", ".join(part for part in (cells.get("size", ""), cells.get("angle", ""), cells.get("move", "")) if part)]
+    lines = [
+        ", ".join(
+            part
+            for part in (cells.get("size", ""), cells.get("angle", ""), cells.get("move", ""))
+            if part
+        )
+    ]
     lines.append(cells.get("action", "") or "; ".join(box.shot.who))
-    lines += [f"{line.speaker.upper()}{'' if line.voice == 'on screen' else f' ({line.voice})'}: “{line.text}”" for line in box.shot.lines]
-    lines += [f"{what} frame: {cells[f'{what} frame']}" for what in ("first", "last") if what in box.stills]
+    lines += [
+        f"{line.speaker.upper()}{'' if line.voice == 'on screen' else f' ({line.voice})'}:"
+        f" “{line.text}”"
+        for line in box.shot.lines
+    ]
+    lines += [
+        f"{what} frame: {cells[f'{what} frame']}"
+        for what in ("first", "last")
+        if what in box.stills
+    ]
     sounds = [text for text in (cells.get("sfx", ""),) if text]
     lines += [f"sound: {', '.join(sounds)}"] if sounds else []
     clip = box.clip.rpartition("/")[2] if box.begins else "″"
@@ -68,8 +93,19 @@ def _row(box: Any) -> tuple[str, ...]:
 def told_by_place(found: Sequence[Finding], error: bool = False) -> None:
     """Findings below what they are about, each with its place."""
     for finding in found:
-        style = terminal.WRONG if finding.kind == ERROR else terminal.CHANGED if finding.kind != REMARK else terminal.QUIET
-        terminal.hanging((finding.kind, style), f" {finding.place}: {finding.message}", (f"; {finding.remedy}" if finding.remedy else "", terminal.QUIET), error=error)
+        style = (
+            terminal.WRONG
+            if finding.kind == ERROR
+            else terminal.CHANGED
+            if finding.kind != REMARK
+            else terminal.QUIET
+        )
+        terminal.hanging(
+            (finding.kind, style),
+            f" {finding.place}: {finding.message}",
+            (f"; {finding.remedy}" if finding.remedy else "", terminal.QUIET),
+            error=error,
+        )
 
 
 def bill_table(found: Sequence) -> None:
@@ -78,36 +114,89 @@ def bill_table(found: Sequence) -> None:
     terminal.table(columns, [[bill.row[name] for name in columns] for bill in found], "money")
     for bill in found:
         clips = ", ".join(f"{name} {seconds:g} s" for name, seconds in bill.named[:SOME])
-        terminal.say((f"{bill.model}: {clips}{f' … and {len(bill.named) - SOME} more' if len(bill.named) > SOME else ''}", terminal.QUIET), error=False)
+        terminal.say(
+            (
+                (
+                    f"{bill.model}:"
+                    f" {clips}{f' … and {len(bill.named) - SOME} more' if len(bill.named) > SOME else ''}"  # noqa: E501
+                ),
+                terminal.QUIET,
+            ),
+            error=False,
+        )
         if bill.kept:
-            terminal.say((f"{bill.model}: {bill.kept} clip{'s' if bill.kept > 1 else ''} that {'were' if bill.kept > 1 else 'was'} sent stay as they are and cost nothing more", terminal.QUIET), error=False)
+            terminal.say(
+                (
+                    (
+                        f"{bill.model}: {bill.kept} clip{'s' if bill.kept > 1 else ''} that"
+                        f" {'were' if bill.kept > 1 else 'was'} sent stay as they are and cost"
+                        " nothing more"
+                    ),
+                    terminal.QUIET,
+                ),
+                error=False,
+            )
         if bill.next_best is not None and bill.priced and bill.money:
             clips = bill.money[0][0]
             more = bill.next_best - clips if bill.stills == 0 or len(bill.money) > 1 else None
             if more is not None and more > 1e-6:
-                terminal.say((f"{bill.model}: the next best way to pack it costs {bill.next_best:g} for its clips", terminal.QUIET), error=False)
+                terminal.say(
+                    (
+                        (
+                            f"{bill.model}: the next best way to pack it costs {bill.next_best:g}"
+                            " for its clips"
+                        ),
+                        terminal.QUIET,
+                    ),
+                    error=False,
+                )
 
 
-def filled_list(headings: Sequence[str], rows: Sequence[Sequence[str]], given: Sequence[Sequence[str]], own: Sequence[str]) -> None:
-    """Each shot with what it really has, a cell per line; what stood in no cell of its own in brackets."""
+def filled_list(
+    headings: Sequence[str],
+    rows: Sequence[Sequence[str]],
+    given: Sequence[Sequence[str]],
+    own: Sequence[str],
+) -> None:
+    """Each shot with what it really has, a cell per line; what stood in no cell of its own in
+    brackets.
+    """
     at = {heading: i for i, heading in enumerate(own)}
     for row, stood in zip(rows, given, strict=True):
         cells = dict(zip(headings, row, strict=True))
-        scene, shot = (next((cell for heading, cell in cells.items() if heading.strip().lower() == name), "") for name in ("scene", "shot"))
+        scene, shot = (
+            next((cell for heading, cell in cells.items() if heading.strip().lower() == name), "")
+            for name in ("scene", "shot")
+        )
         terminal.say((f"{scene}/{shot}", terminal.NAME), error=False)
         for heading, cell in cells.items():
             if not cell or heading.strip().lower() in ("scene", "shot"):
                 continue
             inherited = heading not in at or not stood[at[heading]]
-            terminal.say((f"    {heading:<12} ", terminal.QUIET), (f"({cell})", terminal.QUIET) if inherited else cell, error=False)
+            terminal.say(
+                (f"    {heading:<12} ", terminal.QUIET),
+                (f"({cell})", terminal.QUIET) if inherited else cell,
+                error=False,
+            )
+
 
 # ──── film: a shot list or a script made into prompts that cut together.
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("source", metavar="LIST", nargs="?", default="", help="blank: the lists of this folder; `film prompts` makes prompts from one")
+    parser.add_argument(
+        "source",
+        metavar="LIST",
+        nargs="?",
+        default="",
+        help="blank: the lists of this folder; `film prompts` makes prompts from one",
+    )
     parser.json("films")
-    parser.examples("syntagma film", "syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film new crossing --shots 5")
+    parser.examples(
+        "syntagma film",
+        "syntagma film prompts ticket-nine.csv --model whimbrel-motion",
+        "syntagma film new crossing --shots 5",
+    )
 
 
 def run(call: Namespace) -> int:
@@ -120,7 +209,11 @@ def run(call: Namespace) -> int:
 
     if call.source:
         if Path(call.source).suffix.lower() in (".csv", ".xlsx", ".fountain"):
-            raise Trouble("choose a verb: new, check or prompts", "`syntagma film prompts LIST` makes its prompts", 2)
+            raise Trouble(
+                "choose a verb: new, check or prompts",
+                "`syntagma film prompts LIST` makes its prompts",
+                2,
+            )
         args.no_verb("film", args.CALLED[1:], VERBS)
     found = films_in(Workspace.load(tell=terminal.left_out), Path.cwd())
     if call.json:
@@ -135,36 +228,80 @@ def run(call: Namespace) -> int:
 
 def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="its name")
-    parser.add_argument("--shots", metavar="N", type=args.within("shots"), default=12, help="how many rows (default: 12)")
+    parser.add_argument(
+        "--shots",
+        metavar="N",
+        type=args.within("shots"),
+        default=12,
+        help="how many rows (default: 12)",
+    )
     parser.add_argument("--formula")
     parser.examples("syntagma film new crossing --shots 5")
 
 
 def _list_arguments(parser: args.Parser) -> None:
-    parser.add_argument("source", metavar="LIST", help="a shot list (.csv, .xlsx) or a script (.fountain)")
+    parser.add_argument(
+        "source", metavar="LIST", help="a shot list (.csv, .xlsx) or a script (.fountain)"
+    )
     parser.add_argument("--model")
-    parser.add_argument("--stills", metavar="NAME", help="the image model for first and last frames")
+    parser.add_argument(
+        "--stills", metavar="NAME", help="the image model for first and last frames"
+    )
     parser.add_argument("--formula")
     parser.add_argument("--look")
     parser.add_argument("--draw", type=args.within("draw"), default=1)
     parser.add_argument("--set", action="append", default=[])
-    parser.add_argument("--sent", metavar="FILE", help="records of clips already sent; they stay as they are if their shots have not changed")
-    parser.add_argument("--repack", action="store_true", help="pack everything again, sent clips too, and show what you would pay twice")
-    parser.add_argument("--results", dest="takes", metavar="FILE", help="the results (.csv, .xlsx: clip, file, seconds, speech end, chosen), for the timeline and the frames")
-    parser.add_argument("--filled", action="store_true", help="fill in blank cells, to show what each shot really has; with --list: write it that way")
-    parser.add_argument("--list", metavar="FILE", dest="list_out", help="write the shot list (.csv, .xlsx), as changed by --set or made from a script")
+    parser.add_argument(
+        "--sent",
+        metavar="FILE",
+        help="records of clips already sent; they stay as they are if their shots have not changed",
+    )
+    parser.add_argument(
+        "--repack",
+        action="store_true",
+        help="pack everything again, sent clips too, and show what you would pay twice",
+    )
+    parser.add_argument(
+        "--results",
+        dest="takes",
+        metavar="FILE",
+        help=(
+            "the results (.csv, .xlsx: clip, file, seconds, speech end, chosen), for the timeline"
+            " and the frames"
+        ),
+    )
+    parser.add_argument(
+        "--filled",
+        action="store_true",
+        help=(
+            "fill in blank cells, to show what each shot really has; with --list: write it that way"
+        ),
+    )
+    parser.add_argument(
+        "--list",
+        metavar="FILE",
+        dest="list_out",
+        help="write the shot list (.csv, .xlsx), as changed by --set or made from a script",
+    )
     parser.add_argument("--out", action="append", default=[])
     parser.add_argument("--dry-run", action="store_true")
     parser.json("prompts", "shots")
-    parser.examples("syntagma film prompts ticket-nine.csv --model whimbrel-motion", "syntagma film check ticket-nine.csv --model whimbrel-motion")
+    parser.examples(
+        "syntagma film prompts ticket-nine.csv --model whimbrel-motion",
+        "syntagma film check ticket-nine.csv --model whimbrel-motion",
+    )
 
 
 def _new(call: Namespace) -> int:
     from syntagma.app.film.lists import new_list
     from syntagma.app.workspace.workspace import Workspace
 
-    path = new_list(Workspace.load(tell=terminal.left_out), call.name, call.shots, call.formula or "film-shot")
-    terminal.say(f"{path}: {call.shots} shots to fill in; then syntagma film prompts {path} --model …")
+    path = new_list(
+        Workspace.load(tell=terminal.left_out), call.name, call.shots, call.formula or "film-shot"
+    )
+    terminal.say(
+        f"{path}: {call.shots} shots to fill in; then syntagma film prompts {path} --model …"
+    )
     return 0
 
 
@@ -214,7 +351,9 @@ def _filled(found: Any, call: Namespace) -> int:
     from syntagma.app.film.lists import table_of
 
     if call.json:
-        terminal.items({key: cell for key, cell in shot.cells.items() if cell} for shot in found.shots.shots)
+        terminal.items(
+            {key: cell for key, cell in shot.cells.items() if cell} for shot in found.shots.shots
+        )
         return 0
     headings, rows = table_of(found.shots, filled=True)
     filled_list(headings, rows, table_of(found.shots)[1], list(found.shots.headings))
@@ -231,10 +370,22 @@ def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> i
         by_model.append(_made(workspace, film, profile, found, call, {} if call.repack else sent))
     bills = [bill_of(prompts) for prompts in by_model]
     first = by_model[0]
-    takes = read_takes(call.takes, [made.name for made in first.made if made.kind == "clip"]) if call.takes else {}
+    takes = (
+        read_takes(call.takes, [made.name for made in first.made if made.kind == "clip"])
+        if call.takes
+        else {}
+    )
     files = FilmFiles(found, by_model, bills, takes, terminal.note)
     findings = [*first.findings, *_of_prompts(first), *files.subtitle_findings, *first.wrong]
-    worst = 1 if any(f.kind == ERROR for prompts in by_model for f in (*prompts.wrong, *prompts.plan.findings, *_of_prompts(prompts))) else 0
+    worst = (
+        1
+        if any(
+            f.kind == ERROR
+            for prompts in by_model
+            for f in (*prompts.wrong, *prompts.plan.findings, *_of_prompts(prompts))
+        )
+        else 0
+    )
     if call.json:
         terminal.items((record for prompts in by_model for record in prompts.records()), findings)
     elif only:
@@ -249,7 +400,14 @@ def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> i
     if call.out and not call.json:  # report what no file can hold
         told_by_place([finding for prompts in by_model for finding in prompts.wrong], error=True)
     for prompts in by_model[1:] if not call.out else ():
-        told_by_place([f for f in (*prompts.findings, *_of_prompts(prompts), *prompts.wrong) if (f.code, f.place) not in told], error=bool(call.json))
+        told_by_place(
+            [
+                f
+                for f in (*prompts.findings, *_of_prompts(prompts), *prompts.wrong)
+                if (f.code, f.place) not in told
+            ],
+            error=bool(call.json),
+        )
     if call.repack and sent:
         _repacked(workspace, film, found, call, sent, bills)
     for path in call.out:
@@ -260,14 +418,21 @@ def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> i
         for said in save_frames(first, takes, Path.cwd()):
             terminal.note(said)
     elif not only and not call.json and (wanted := frames_wanted(first)):
-        terminal.note(f"{', '.join(f'{file} (the last picture of {clip})' for clip, file in wanted)}: from the takes that you choose; --results FILE names them")
+        terminal.note(
+            f"{', '.join(f'{file} (the last picture of {clip})' for clip, file in wanted)}: from"
+            " the takes that you choose; --results FILE names them"
+        )
     return worst
 
 
-def _made(workspace: Workspace, film: Film, profile: Profile, found: Any, call: Namespace, sent: Any):
+def _made(
+    workspace: Workspace, film: Film, profile: Profile, found: Any, call: Namespace, sent: Any
+):
     from syntagma.app.film.film_prompts import FilmPrompts
 
-    stills = workspace.model(call.stills or found.settings.stills or _first_still(workspace, profile))
+    stills = workspace.model(
+        call.stills or found.settings.stills or _first_still(workspace, profile)
+    )
     return FilmPrompts(film, profile, stills, sent)
 
 
@@ -287,11 +452,20 @@ def _models(workspace: Workspace, found: Any, call: Namespace) -> list:
         if own.name and own.makes != "image":
             return [own]
         films = [one.name for one in workspace.readable_models() if one.makes == "video"]
-        raise Trouble("no film model was named", f"write --model {films[0] if films else 'NAME'} (the film models are {', '.join(films)}), or model = \"…\" in the film's .toml", 2)
+        raise Trouble(
+            "no film model was named",
+            f"write --model {films[0] if films else 'NAME'} (the film models are"
+            f' {", ".join(films)}), or model = "…" in the film\'s .toml',
+            2,
+        )
     models = [workspace.model(name) for name in names]
     for model in models:
         if model.makes == "image":
-            raise Trouble(f"{model.name} makes pictures, not films", "name a film model: `syntagma model` lists them", 2)
+            raise Trouble(
+                f"{model.name} makes pictures, not films",
+                "name a film model: `syntagma model` lists them",
+                2,
+            )
     return models
 
 
@@ -309,13 +483,24 @@ def _sent(call: Namespace):
     return sent_clips([one.record for one in read])
 
 
-def _repacked(workspace: Workspace, film: Film, found: Any, call: Namespace, sent: Any, bills: Sequence[FilmBill]) -> None:
+def _repacked(
+    workspace: Workspace,
+    film: Film,
+    found: Any,
+    call: Namespace,
+    sent: Any,
+    bills: Sequence[FilmBill],
+) -> None:
     """What packing everything again would pay again."""
     from syntagma.app.film.outputs import bill_of
 
     for profile, bill in zip(_models(workspace, found, call), bills, strict=True):
         kept = bill_of(_made(workspace, film, profile, found, call, sent))
-        terminal.say(f"{profile.name}: packed again {bill.clips} clips and {bill.stills} stills ({bill.money_shown}); if sent clips stay, {kept.clips} clips and {kept.stills} stills ({kept.money_shown})")
+        terminal.say(
+            f"{profile.name}: packed again {bill.clips} clips and {bill.stills} stills"
+            f" ({bill.money_shown}); if sent clips stay, {kept.clips} clips and {kept.stills}"
+            f" stills ({kept.money_shown})"
+        )
 
 
 def _of_prompts(prompts: FilmPrompts) -> list:
@@ -324,13 +509,18 @@ def _of_prompts(prompts: FilmPrompts) -> list:
     for made in prompts.made:
         for finding in made.findings:
             if finding.kind != REMARK:
-                found.setdefault((finding.code, finding.message), finding._replace(place=made.name.partition(" ")[0]))
+                found.setdefault(
+                    (finding.code, finding.message),
+                    finding._replace(place=made.name.partition(" ")[0]),
+                )
     return list(found.values())
 
 
 def _summed(findings: Sequence[Finding]) -> str:
     count = {kind: sum(f.kind == kind for f in findings) for kind in ("error", "warning", "remark")}
-    parts = [f"{number} {kind}{'s' if number != 1 else ''}" for kind, number in count.items() if number]
+    parts = [
+        f"{number} {kind}{'s' if number != 1 else ''}" for kind, number in count.items() if number
+    ]
     return ", ".join(parts) if parts else "nothing to mend"
 
 

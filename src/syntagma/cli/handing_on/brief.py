@@ -12,14 +12,26 @@ if TYPE_CHECKING:
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="the formula for the assistant to write in")
+    parser.add_argument(
+        "formula", metavar="FORMULA", help="the formula for the assistant to write in"
+    )
     parser.add_argument("--count", type=args.within("prompts"), default=7)
-    parser.add_argument("--purpose", metavar="TEXT", dest="wish", default="", help="what the prompts are for, in a sentence")
+    parser.add_argument(
+        "--purpose",
+        metavar="TEXT",
+        dest="wish",
+        default="",
+        help="what the prompts are for, in a sentence",
+    )
     parser.add_argument("--model")
     parser.add_argument("--theme")
     parser.add_argument("--draw", type=args.within("draw"), default=1)
-    parser.add_argument("--staged", action="store_true", help="three messages, with the reply to expect after each")
-    parser.add_argument("--template", metavar="FILE", default="", help="your own layout (a Jinja template)")
+    parser.add_argument(
+        "--staged", action="store_true", help="three messages, with the reply to expect after each"
+    )
+    parser.add_argument(
+        "--template", metavar="FILE", default="", help="your own layout (a Jinja template)"
+    )
     parser.add_argument("--import", dest="take")
     parser.add_argument("--out")
     options.plain_argument(parser)
@@ -43,12 +55,19 @@ def run(call: Namespace) -> int:
         raise Trouble("--out belongs to --import", "name the answer too: --import answer.txt", 2)
     taste = Taste(args.listed(call.theme), "usual", call.draw)
     if not call.staged:
-        page = brief(workspace, call.formula, call.model, call.count, call.template, 0, call.wish, taste)
+        page = brief(
+            workspace, call.formula, call.model, call.count, call.template, 0, call.wish, taste
+        )
         terminal.json({"page": page}) if call.json else terminal.line(page, end="")
         return 0
-    stages = [brief(workspace, call.formula, call.model, call.count, call.template, n, call.wish, taste) for n in (1, 2, 3)]
+    stages = [
+        brief(workspace, call.formula, call.model, call.count, call.template, n, call.wish, taste)
+        for n in (1, 2, 3)
+    ]
     if call.json:
-        terminal.items({"message": text, "expect": expect} for text, expect in zip(stages, STAGES, strict=True))
+        terminal.items(
+            {"message": text, "expect": expect} for text, expect in zip(stages, STAGES, strict=True)
+        )
         return 0
     for number, (text, expect) in enumerate(zip(stages, STAGES, strict=True), 1):
         terminal.say((f"message {number}", "bold"), error=False)
@@ -68,17 +87,28 @@ def _take(workspace: Workspace, call: Namespace) -> int:
     records = records_of(workspace, found, call.formula, model)
     good = len(records)
     if call.json:
-        wrong = [finding._replace(place=f"prompt {one.number}") for one in found.prompts if not one.good for finding in one.findings]
-        terminal.items(records, wrong, asked=found.asked, came=len(found.prompts), good=good, reply=found.reply)
+        wrong = [
+            finding._replace(place=f"prompt {one.number}")
+            for one in found.prompts
+            if not one.good
+            for finding in one.findings
+        ]
+        terminal.items(
+            records, wrong, asked=found.asked, came=len(found.prompts), good=good, reply=found.reply
+        )
     else:
-        short = f"{found.asked} asked, {len(found.prompts)} came" + ("" if good == len(found.prompts) else f", {good} usable")
+        short = f"{found.asked} asked, {len(found.prompts)} came" + (
+            "" if good == len(found.prompts) else f", {good} usable"
+        )
         terminal.say((short, terminal.WRONG if good < found.asked else ""))
         if not call.out:
             for record in records:
                 terminal.line(record["text"])
         for one in found.prompts:
             if one.text != one.came:
-                terminal.say((f"{one.number} mended", terminal.QUIET), f"  {one.came}" if one.good else "")
+                terminal.say(
+                    (f"{one.number} mended", terminal.QUIET), f"  {one.came}" if one.good else ""
+                )
             if any(f.kind != "remark" for f in one.findings):
                 terminal.say((f"{one.number}", "bold"), f"  {one.came}" if not one.good else "")
                 terminal.findings(one.findings)

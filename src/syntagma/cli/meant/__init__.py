@@ -1,5 +1,7 @@
-"""The call that was probably meant. A wrong call is gone through word by word and set right by what the program knows: its commands and options, formulas and
-their slots, the names of what is there, files, numbers. What comes of it is shown only where it parses."""
+"""The call that was probably meant. A wrong call is gone through word by word and set right by what
+the program knows: its commands and options, formulas and their slots, the names of what is there,
+files, numbers. What comes of it is shown only where it parses.
+"""
 
 from collections.abc import Sequence
 from shlex import quote
@@ -13,14 +15,18 @@ ROUNDS = 4  # a command, then a verb, then another command that has the option
 
 
 def meant(words: Sequence[str]) -> str:
-    """The call that was probably meant by the words of a wrong one, as it is typed; "" if that can't be determined."""
+    """The call that was probably meant by the words of a wrong one, as it is typed; "" if that
+    can't be determined.
+    """
     from syntagma.core.diagnostics import Refused, Trouble
 
     try:
         found = mended(words, KnownNames())
     except (Lost, Trouble, Refused, OSError, ValueError):
         return ""
-    return " ".join(map(quote, ["syntagma", *found])) if found and found != _short(list(words)) else ""
+    return (
+        " ".join(map(quote, ["syntagma", *found])) if found and found != _short(list(words)) else ""
+    )
 
 
 def mended(words: Sequence[str], known: KnownNames) -> list[str]:
@@ -38,7 +44,9 @@ def mended(words: Sequence[str], known: KnownNames) -> list[str]:
 
 
 def _shortest(call: CorrectedCall) -> list[str]:
-    """The words of a call that parses; a wish without its option. Raises Lost if it does not parse."""
+    """The words of a call that parses; a wish without its option. Raises Lost if it does
+    not parse.
+    """
     words = call.words()
     call.check(words)
     return _short(words)

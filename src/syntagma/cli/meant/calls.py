@@ -11,7 +11,8 @@ from syntagma.cli.meant import words as say
 from syntagma.cli.registry import SHORT
 from syntagma.core.diagnostics import SyntagmaError
 
-# ──── A call taken apart: the command, the verb, options with their values, and the words that stand by themselves; and put together again.
+# ──── A call taken apart: the command, the verb, options with their values, and the words that
+# stand by themselves; and put together again.
 
 
 class Lost(SyntagmaError):
@@ -19,15 +20,31 @@ class Lost(SyntagmaError):
 
 
 class CorrectedCall:
-    """A call that is set right. `options` are [name, value] (a value of None: it takes none, or none came), `places` the words that stand by themselves."""
+    """A call that is set right. `options` are [name, value] (a value of None: it takes none, or
+    none came), `places` the words that stand by themselves.
+    """
 
     def __init__(self, head: list[str], parser: Parser, options: list[list], places: list[str]):
         self.head, self.parser, self.options, self.places = head, parser, options, places
-        self.known = {option: action for action in parser._actions for option in action.option_strings}
+        self.known = {
+            option: action for action in parser._actions for option in action.option_strings
+        }
 
     def words(self) -> list[str]:
         """The call as words again, in the order in which people write one."""
-        typed = [part for name, value in self.options for part in ((name,) if value is None else (f"{name}={value}",) if value.startswith("-") and value != "-" else (name, value))]
+        typed = [
+            part
+            for name, value in self.options
+            for part in (
+                (name,)
+                if value is None
+                else (
+                    (f"{name}={value}",)
+                    if value.startswith("-") and value != "-"
+                    else (name, value)
+                )
+            )
+        ]
         return [*self.head, *self.places, *typed]
 
     def takes(self, option: str) -> bool:
@@ -55,24 +72,39 @@ class CorrectedCall:
 
 
 def lost(message: str = "", remedy: str = "") -> NoReturn:
-    """What was meant can't be determined: the end of an expression, or what a parser calls in place of an error. Raises Lost."""
+    """What was meant can't be determined: the end of an expression, or what a parser calls in place
+    of an error. Raises Lost.
+    """
     raise Lost
 
 
 def read(words: Sequence[str]) -> CorrectedCall:
-    """Take a call apart, whose command and verb are right; dashes of a text editor are read as those of a keyboard."""
+    """Take a call apart, whose command and verb are right; dashes of a text editor are read as
+    those of a keyboard.
+    """
     parser, _, rest = parser_of(words[0], list(words[1:]))
     head = list(words[: len(words) - len(rest)])
     call = CorrectedCall(head, parser, [], [])
     long = {short: option for option, short in SHORT.items()}
-    waiting = [word for n, word in enumerate(rest) if word != ">" or not rest[n + 1 : n + 2] or not rest[n + 1].startswith("-")]
+    waiting = [
+        word
+        for n, word in enumerate(rest)
+        if word != ">" or not rest[n + 1 : n + 2] or not rest[n + 1].startswith("-")
+    ]
     while waiting:
         word = re.sub(r"^[—–]-?(?=\w)", "--", waiting.pop(0))
         if re.match(r"^-[A-Za-z][\w-]+$", word) and f"-{word}" in call.known:
             word = f"-{word}"
         name, equals, value = word.partition("=")
         if re.match(r"^-[A-Za-z]$", word):
-            name = long.get(word, "") or next((option for option in getattr(call.known.get(word), "option_strings", ()) if option.startswith("--")), word)
+            name = long.get(word, "") or next(
+                (
+                    option
+                    for option in getattr(call.known.get(word), "option_strings", ())
+                    if option.startswith("--")
+                ),
+                word,
+            )
             equals = ""
         elif not (word.startswith("--") and len(word) > 2):
             call.places.append(word)
@@ -85,6 +117,7 @@ def read(words: Sequence[str]) -> CorrectedCall:
         else:
             call.options.append([name, waiting.pop(0) if follows else None])
     return call
+
 
 # ──── The command and the verb of a call that is set right.
 
@@ -121,7 +154,13 @@ def _another(words: list[str], known: KnownNames) -> list[str]:
     if name in say.COMMANDS:
         return [*say.COMMANDS[name].split(), *rest]
     near = name[:-1] if name.endswith("s") and name[:-1] in COMMANDS else like(name, COMMANDS)
-    if near and not (len(plain) > 1 and plain == rest and "=" not in " ".join(rest) and near not in (name[:-1], name + "s") and _prose(words)):
+    if near and not (
+        len(plain) > 1
+        and plain == rest
+        and "=" not in " ".join(rest)
+        and near not in (name[:-1], name + "s")
+        and _prose(words)
+    ):
         return [near, *rest]
     if plain and _prose(words):
         return _wish(words)
@@ -156,4 +195,8 @@ def _verb(words: list[str]) -> list[str]:
             near = like(word, verbs)
             return [words[0], near or said, *words[2:]]
     near = like(word, verbs) if len(words) > 2 else ""
-    return [words[0], near, *words[2:]] if near and near != word and (near not in say.DECIDING or near[:2] == word[:2]) else words
+    return (
+        [words[0], near, *words[2:]]
+        if near and near != word and (near not in say.DECIDING or near[:2] == word[:2])
+        else words
+    )

@@ -13,13 +13,35 @@ from syntagma.cli.meant.calls import CorrectedCall, Lost, lost
 from syntagma.core.diagnostics import nearest
 from syntagma.core.vocabulary import facets
 
-LISTS = {"model": "models", "look": "looks", "theme": "themes", "formula": "formulas", "facet": "facets", "sheet": "sheets", "written_with": "formulas"}  # what an option names
-SAMPLES = {"--draw": "2", "--count": "4", "--takes": "2", "--ideas": "4", "--budget": "10", "--rating": "4", "--to": "40w", "--out": "prompts.txt", "--swap": "red=blue", "--stress": "subject=1.2", "--parameter": "ratio=2:3"}
+LISTS = {
+    "model": "models",
+    "look": "looks",
+    "theme": "themes",
+    "formula": "formulas",
+    "facet": "facets",
+    "sheet": "sheets",
+    "written_with": "formulas",
+}  # what an option names
+SAMPLES = {
+    "--draw": "2",
+    "--count": "4",
+    "--takes": "2",
+    "--ideas": "4",
+    "--budget": "10",
+    "--rating": "4",
+    "--to": "40w",
+    "--out": "prompts.txt",
+    "--swap": "red=blue",
+    "--stress": "subject=1.2",
+    "--parameter": "ratio=2:3",
+}
 PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 
 
 def options_mended(call: CorrectedCall, known: KnownNames) -> list[str]:
-    """Set the options right; the words again where another command or verb has what was asked for, else nothing. Raises Lost."""
+    """Set the options right; the words again where another command or verb has what was asked for,
+    else nothing. Raises Lost.
+    """
     for one in list(call.options):
         if one[0] not in call.known and (again := _name(call, one, known)):
             return again
@@ -35,11 +57,19 @@ def _name(call: CorrectedCall, one: list, known: KnownNames) -> list[str]:
     name, value = one
     command, verbs = call.head[0], getattr(module_of(call.head[0]), "VERBS", {})
     said = name.lower().replace("_", "-")
-    for new in (said, registry.FORMER.get(name, ""), say.OPTIONS.get(said, ""), said.removesuffix("s")):
+    for new in (
+        said,
+        registry.FORMER.get(name, ""),
+        say.OPTIONS.get(said, ""),
+        said.removesuffix("s"),
+    ):
         if new in call.known:
             return _renamed(call, one, new)
     if command == "shorten" and said in say.LENGTHS and value:
-        one[0], one[1] = "--to", value if value[-1:].isalpha() else value + (say.LENGTHS[said] or "w")
+        one[0], one[1] = (
+            "--to",
+            (value if value[-1:].isalpha() else value + (say.LENGTHS[said] or "w")),
+        )
         return []
     plain = said.removeprefix("--")
     verb = plain if plain in verbs else say.VERBS.get(plain, "")
@@ -64,7 +94,11 @@ def _name(call: CorrectedCall, one: list, known: KnownNames) -> list[str]:
         return []
     for other, its in verbs.items():  # another verb of the noun has it
         parser, _, _ = parser_of(command, [other])
-        if other not in say.DECIDING and its and any(said in action.option_strings for action in parser._actions):
+        if (
+            other not in say.DECIDING
+            and its
+            and any(said in action.option_strings for action in parser._actions)
+        ):
             return [command, other, *call.words()[len(call.head) :]]
     if new := nearest(name, [option for option in call.known if option.startswith("--")]):
         return _renamed(call, one, new)
@@ -89,7 +123,9 @@ def _slot(call: CorrectedCall, word: str, known: KnownNames) -> str:
 
 
 def _joined(call: CorrectedCall, known: KnownNames) -> None:
-    """Values that were given in several words: --vary light --vary light, --swap red blue, --vary light medium."""
+    """Values that were given in several words: --vary light --vary light, --swap red blue, --vary
+    light medium.
+    """
     varied: dict[str, list] = {}
     for one in list(call.options):
         name, value = one
@@ -97,17 +133,33 @@ def _joined(call: CorrectedCall, known: KnownNames) -> None:
             slot, _, rest = value.partition("=")
             if slot in varied:
                 before = varied[slot]
-                mark = "; " if any(" " in part or "," in part for part in (before[1], rest)) else ","
+                mark = (
+                    "; " if any(" " in part or "," in part for part in (before[1], rest)) else ","
+                )
                 before[1] += f"{mark}{rest}"
                 call.options.remove(one)
             else:
                 varied[slot] = one
-        elif name in ("--swap", "--set") and value and "=" not in value and call.places[1:] and "=" not in call.places[-1]:
+        elif (
+            name in ("--swap", "--set")
+            and value
+            and "=" not in value
+            and call.places[1:]
+            and "=" not in call.places[-1]
+        ):
             one[1] = f"{value}={call.places.pop()}"
     if varied or any(name == "--vary" for name, _ in call.options):
         formula = call.places[0] if call.places else ""
         for place in call.places[1:]:
-            if re.fullmatch(r"[a-z][\w-]*(:\d+)?", place) and known.slot(place.partition(":")[0], formula, near=False) and not (":" not in place and call.places[-1] != place and "=" not in call.places[call.places.index(place) + 1]):
+            if (
+                re.fullmatch(r"[a-z][\w-]*(:\d+)?", place)
+                and known.slot(place.partition(":")[0], formula, near=False)
+                and not (
+                    ":" not in place
+                    and call.places[-1] != place
+                    and "=" not in call.places[call.places.index(place) + 1]
+                )
+            ):
                 call.places.remove(place)
                 at = max(n for n, (name, _) in enumerate(call.options) if name == "--vary")
                 call.options.insert(at + 1, ["--vary", place])
@@ -130,7 +182,12 @@ def _value(call: CorrectedCall, one: list, known: KnownNames) -> None:
         choices = [str(choice) for choice in action.choices]
         if value not in choices:
             one[1] = like(value, choices) or choices[-1]
-    elif action.dest in LISTS and not value.endswith((".toml", ".formula")) and "/" not in value and "[" not in value:
+    elif (
+        action.dest in LISTS
+        and not value.endswith((".toml", ".formula"))
+        and "/" not in value
+        and "[" not in value
+    ):
         one[1] = _names(call, name, value, known.names(LISTS[action.dest]))
     elif name == "--vary":
         one[1] = _vary(call, value, known)
@@ -161,7 +218,9 @@ def _names(call: CorrectedCall, option: str, value: str, names: list[str]) -> st
     found = [part if part in names else like(part, names) or lost() for part in parts]
     if option == "--model" and call.head[0] in ("compose", "rewrite", "shorten", "read"):
         found = found[:1]
-        call.places = [place for place in call.places if place not in names]  # a second model is dropped
+        call.places = [
+            place for place in call.places if place not in names
+        ]  # a second model is dropped
     return ",".join(found)
 
 
@@ -183,13 +242,18 @@ def number_for(reader: Callable[[str], Any], value: str) -> str:
 
 def _length(value: str) -> str:
     """A length in words or characters: 5w, 20c."""
-    match = re.fullmatch(r"\s*([\d.]+|[a-z]+?)\s*-?(w|c|words?|chars?|characters?|tokens?|letters?)?\s*", value.lower())
+    match = re.fullmatch(
+        r"\s*([\d.]+|[a-z]+?)\s*-?(w|c|words?|chars?|characters?|tokens?|letters?)?\s*",
+        value.lower(),
+    )
     number = number_in(match[1]) if match else ""
     return f"{number}{'c' if (match[2] or 'w')[0] in 'cl' else 'w'}" if match and number else lost()
 
 
 def _vary(call: CorrectedCall, value: str, known: KnownNames) -> str:
-    """An axis: its slot by the right name, a number of picks as such and no more than there are, values parted by semicolons where a comma may belong to one."""
+    """An axis: its slot by the right name, a number of picks as such and no more than there are,
+    values parted by semicolons where a comma may belong to one.
+    """
     from syntagma.core.designs.axes import KINDS
 
     match = re.fullmatch(r"([^=:]+)(\s*[=:]\s*)?(.*)", value, re.S)
@@ -200,14 +264,28 @@ def _vary(call: CorrectedCall, value: str, known: KnownNames) -> str:
     kind, dot, name = slot.partition(".")
     if kind == "stress" and dot and formula in known.formulas:
         slot = f"stress.{known.slot(name, formula) or lost()}"
-    if "." not in slot and "+" not in slot and slot not in (*KINDS, "seed") and formula in known.formulas:
+    if (
+        "." not in slot
+        and "+" not in slot
+        and slot not in (*KINDS, "seed")
+        and formula in known.formulas
+    ):
         slot = known.slot(slot, formula) or lost()
     number = number_in(rest)
     if sign and number and (sign == ":" or slot in known.slots(formula)):
         return f"{slot}:{min(int(float(number)) or 1, _terms(slot, formula, known))}"
     if sign == ":":
         sign = "="
-    if sign and ", " in rest and ";" not in rest and not all(known.workspace.vocabulary[slot].get(part.strip()) for part in rest.split(",") if slot in known.workspace.vocabulary):
+    if (
+        sign
+        and ", " in rest
+        and ";" not in rest
+        and not all(
+            known.workspace.vocabulary[slot].get(part.strip())
+            for part in rest.split(",")
+            if slot in known.workspace.vocabulary
+        )
+    ):
         rest = "; ".join(part.strip() for part in rest.split(","))
     return f"{slot}{sign}{rest}"
 
@@ -228,7 +306,11 @@ def _pair(call: CorrectedCall, option: str, value: str, known: KnownNames) -> st
     formula = call.places[0] if call.places else ""
     if option == "--parameter":
         if not equals:
-            name, said = ("ratio", value) if re.fullmatch(r"\d+:\d+", value) else (say.PARAMETERS.get(name, name), "2:3" if name in ("ratio", "aspect") else "1")
+            name, said = (
+                ("ratio", value)
+                if re.fullmatch(r"\d+:\d+", value)
+                else (say.PARAMETERS.get(name, name), "2:3" if name in ("ratio", "aspect") else "1")
+            )
         return f"{say.PARAMETERS.get(name, name)}={said}"
     if option == "--reference" and not equals and value.lower().endswith(PICTURES):
         return f"style={value}"

@@ -1,4 +1,6 @@
-"""The words of a call that stand by themselves, set right: names, fills, prompts, files, numbers."""
+"""The words of a call that stand by themselves, set right: names, fills, prompts, files,
+numbers.
+"""
 
 import re
 from pathlib import Path
@@ -9,19 +11,42 @@ from syntagma.cli.meant.calls import CorrectedCall, Lost, lost
 from syntagma.cli.meant.options import PICTURES, number_for
 
 NAMED = {  # what the first word of a command names
-    "formula": "formulas", "formula check": "formulas", "look": "looks", "theme": "themes", "model": "models", "model try": "models", "sheet": "sheets", "send": "sheets", "collect": "sheets", "judge": "sheets", "effects": "sheets",
-    "bundle": "sheets", "campaign plan": "campaigns", "campaign make": "campaigns", "campaign approve": "campaigns", "campaign import": "campaigns", "campaign remove": "campaigns", "campaign restore": "campaigns",
-    **{f"sheet {verb}": "sheets" for verb in "show import approve remove restore redraw choose settle log".split()},
-}  # fmt: skip
+    "formula": "formulas",
+    "formula check": "formulas",
+    "look": "looks",
+    "theme": "themes",
+    "model": "models",
+    "model try": "models",
+    "sheet": "sheets",
+    "send": "sheets",
+    "collect": "sheets",
+    "judge": "sheets",
+    "effects": "sheets",
+    "bundle": "sheets",
+    "campaign plan": "campaigns",
+    "campaign make": "campaigns",
+    "campaign approve": "campaigns",
+    "campaign import": "campaigns",
+    "campaign remove": "campaigns",
+    "campaign restore": "campaigns",
+    **{
+        f"sheet {verb}": "sheets"
+        for verb in "show import approve remove restore redraw choose settle log".split()
+    },
+}
 PROMPTS = (".jsonl", ".json", ".txt", ".csv", ".xlsx", ".parquet")
 LISTS = (".csv", ".xlsx", ".fountain", ".toml")
 FILE = re.compile(r"[^\s=]+\.[A-Za-z]\w{0,9}")
 SETTING = "rate"
-_LEADING = frozenset("of a an the in on at with and for by".split())  # what goes on so is not a fill, but a sentence
+_LEADING = frozenset(
+    "of a an the in on at with and for by".split()
+)  # what goes on so is not a fill, but a sentence
 
 
 def places_mended(call: CorrectedCall, known: KnownNames) -> list[str]:
-    """Set the words right; the words again where another command was meant, else nothing. Raises Lost."""
+    """Set the words right; the words again where another command was meant, else nothing. Raises
+    Lost.
+    """
     command = " ".join(call.head)
     if command in ("compose", "expand", "model rank"):
         return _fills(call, known)
@@ -37,12 +62,18 @@ def places_mended(call: CorrectedCall, known: KnownNames) -> list[str]:
         return _new_sheet(call, known)
     if command.startswith("library"):
         return _library(call, known)
-    if command in ("term", "brief", "form", "dataset") and call.places and (again := _term(call, known)):
+    if (
+        command in ("term", "brief", "form", "dataset")
+        and call.places
+        and (again := _term(call, known))
+    ):
         return again
     if command == "term new" and call.places and call.places[0] not in known.facets:
         call.places[0] = like(call.places[0], known.facets) or lost()
     if command in ("duplicates", "dataset check", "pack show", "pack import", "term import"):
-        call.places = [place if Path(place).exists() else known.file(place) or lost() for place in call.places]
+        call.places = [
+            place if Path(place).exists() else known.file(place) or lost() for place in call.places
+        ]
     if command in NAMED and call.places:
         return _named(call, NAMED[command], known)
     return []
@@ -71,7 +102,9 @@ def _named(call: CorrectedCall, what: str, known: KnownNames) -> list[str]:
         return ["sheet", "new", _free(stem, names), word]
     if word.endswith((".toml", ".formula")) and Path(word).is_file():
         return []
-    call.places[0] = (like(stem, names) if FILE.fullmatch(word) else "") or like(word, names) or word
+    call.places[0] = (
+        (like(stem, names) if FILE.fullmatch(word) else "") or like(word, names) or word
+    )
     return []
 
 
@@ -89,16 +122,24 @@ def _new_sheet(call: CorrectedCall, known: KnownNames) -> list[str]:
     if not files:
         raise Lost
     name = next((place for place in call.places if place not in files), Path(files[0]).stem)
-    call.places = [_free(name, known.sheets), *(known.file(file, PROMPTS) or lost() for file in files)]
+    call.places = [
+        _free(name, known.sheets),
+        *(known.file(file, PROMPTS) or lost() for file in files),
+    ]
     return []
 
 
 def _term(call: CorrectedCall, known: KnownNames) -> list[str]:
     if call.head == ["term"]:
         if call.places[0] not in known.facets:
-            call.places[0] = known.slot(call.places[0], "") or like(call.places[0], known.facets) or lost()
+            call.places[0] = (
+                known.slot(call.places[0], "") or like(call.places[0], known.facets) or lost()
+            )
         return []
-    call.places = [place if place in known.formulas or "[" in place else like(place, known.formulas) or lost() for place in call.places]
+    call.places = [
+        place if place in known.formulas or "[" in place else like(place, known.formulas) or lost()
+        for place in call.places
+    ]
     return []
 
 
@@ -109,26 +150,62 @@ def _fills(call: CorrectedCall, known: KnownNames) -> list[str]:
     """FORMULA SLOT=TEXT …"""
     places = call.places
     options = dict((name, value) for name, value in call.options)
-    begun = any(name in options for name in ("--kept", "--text", "--base", "--family", "--plan", "--from"))
+    begun = any(
+        name in options for name in ("--kept", "--text", "--base", "--family", "--plan", "--from")
+    )
     first = places[0] if places else ""
     if "--from" in options:
         return _wished(call, known)
     if not places:
         return []
-    if first not in known.formulas and not begun and "[" not in first and not (Path(first).is_file() and not _is_file(first)):
+    if (
+        first not in known.formulas
+        and not begun
+        and "[" not in first
+        and not (Path(first).is_file() and not _is_file(first))
+    ):
         if re.match(r"[\w-]+\s*[=:]", first):
             slots = [re.split(r"[=:]", place)[0].strip() for place in places]
-            wanted = [name for name in ("poster", "photograph", *known.formulas) if all(known.slot(slot, name, near=False) for slot in slots if slot)]
+            wanted = [
+                name
+                for name in ("poster", "photograph", *known.formulas)
+                if all(known.slot(slot, name, near=False) for slot in slots if slot)
+            ]
             places.insert(0, wanted[0] if wanted else lost())
         elif _is_file(first):
-            return ["read", known.file(first, PROMPTS) or lost()] if call.head == ["compose"] else lost()
-        elif " " in first or (len(places) > 1 and not any("=" in place for place in places) and not (like(first, known.formulas) and known.slot(places[1], like(first, known.formulas)))):
-            return ["compose", "--from", " ".join(places), *call.words()[len(call.head) + len(places) :]]
+            return (
+                ["read", known.file(first, PROMPTS) or lost()]
+                if call.head == ["compose"]
+                else lost()
+            )
+        elif " " in first or (
+            len(places) > 1
+            and not any("=" in place for place in places)
+            and not (
+                like(first, known.formulas) and known.slot(places[1], like(first, known.formulas))
+            )
+        ):
+            return [
+                "compose",
+                "--from",
+                " ".join(places),
+                *call.words()[len(call.head) + len(places) :],
+            ]
         else:
             places[0] = like(first, known.formulas) or lost()
     formula = places[0] if places[0] in known.formulas else ""
-    if call.head == ["compose"] and len(places) > 2 and places[1].lower() in _LEADING and not any("=" in place for place in places):
-        return ["compose", "--from", " ".join(places), *call.words()[len(call.head) + len(places) :]]
+    if (
+        call.head == ["compose"]
+        and len(places) > 2
+        and places[1].lower() in _LEADING
+        and not any("=" in place for place in places)
+    ):
+        return [
+            "compose",
+            "--from",
+            " ".join(places),
+            *call.words()[len(call.head) + len(places) :],
+        ]
     rest = places[1:] if formula else places
     if formula:
         call.places = [formula, *_parted(call, rest, formula, known)]
@@ -140,7 +217,9 @@ def _wished(call: CorrectedCall, known: KnownNames) -> list[str]:
     one = next(one for one in call.options if one[0] == "--from")
     plain = [place for place in call.places if "=" not in place]
     if plain and one[1] and " " in one[1]:
-        call.places = [place for place in call.places if place not in plain]  # the wish is whole; what is not a formula goes
+        call.places = [
+            place for place in call.places if place not in plain
+        ]  # the wish is whole; what is not a formula goes
     elif plain and plain[0] not in known.formulas:
         one[1] = " ".join([one[1] or "", *plain]).strip()
         call.places = [place for place in call.places if place not in plain]
@@ -163,7 +242,12 @@ def _parted(call: CorrectedCall, words: list[str], formula: str, known: KnownNam
         elif match and (slot := known.slot(name, formula)):
             text = match[2].strip()
             text = text.rstrip(",;").strip() if words else text
-            if call.head == ["expand"] and "," in text and ", " not in text and not any(v and v.startswith(f"{slot}=") for v in call.values("--vary")):
+            if (
+                call.head == ["expand"]
+                and "," in text
+                and ", " not in text
+                and not any(v and v.startswith(f"{slot}=") for v in call.values("--vary"))
+            ):
                 call.options.append(["--vary", f"{slot}={text}"])
                 continue
             fills[slot] = f"{fills[slot]}; {text}" if slot in fills else text
@@ -188,17 +272,28 @@ def _parted(call: CorrectedCall, words: list[str], formula: str, known: KnownNam
 
 
 def _single(words: list[str], formula: str, known: KnownNames) -> list[str]:
-    """The words with = or -> of their own put to their slot, and several fills in one word taken apart."""
+    """The words with = or -> of their own put to their slot, and several fills in one word taken
+    apart.
+    """
     found: list[str] = []
     for word in words:
         if word in ("=", "->", ":", "==") and found:
             found[-1] += "="
-        elif (word.startswith("=") and found and "=" not in found[-1]) or (found and found[-1].endswith("=") and "=" not in word):
+        elif (word.startswith("=") and found and "=" not in found[-1]) or (
+            found and found[-1].endswith("=") and "=" not in word
+        ):
             found[-1] += word
         else:
-            marks = [m for m in re.finditer(r"(?:^|(?<=[\s,;]))([A-Za-z][\w-]*)\s*[=:](?!\d)", word) if known.slot(m[1], formula, near=m.start() == 0)]
+            marks = [
+                m
+                for m in re.finditer(r"(?:^|(?<=[\s,;]))([A-Za-z][\w-]*)\s*[=:](?!\d)", word)
+                if known.slot(m[1], formula, near=m.start() == 0)
+            ]
             cuts = [m.start() for m in marks[1:]]
-            found += [word[a:b].strip(" ,;") if cuts else word for a, b in zip([0, *cuts], [*cuts, len(word)], strict=True)]
+            found += [
+                word[a:b].strip(" ,;") if cuts else word
+                for a, b in zip([0, *cuts], [*cuts, len(word)], strict=True)
+            ]
     return found
 
 
@@ -209,8 +304,20 @@ def _prompt(call: CorrectedCall, known: KnownNames) -> list[str]:
     """One PROMPT: text, a file or -."""
     places = call.places
     command = call.head[0]
-    if command == "shorten" and len(places) > 1 and re.fullmatch(r"\d+(w|c|words?|chars?)?", places[-1]) and not call.values("--to"):
-        call.options.append(["--to", f"{places[-1].rstrip('abcdefghijklmnopqrstuvwxyz')}{'c' if 'c' in places[-1] else 'w'}"])
+    if (
+        command == "shorten"
+        and len(places) > 1
+        and re.fullmatch(r"\d+(w|c|words?|chars?)?", places[-1])
+        and not call.values("--to")
+    ):
+        call.options.append(
+            [
+                "--to",
+                (
+                    f"{places[-1].rstrip('abcdefghijklmnopqrstuvwxyz')}{'c' if 'c' in places[-1] else 'w'}"  # noqa: E501
+                ),
+            ]
+        )
         places.pop()
     if command == "rewrite" and len(places) == 2:
         for option, names in (("--formula", known.formulas), ("--model", known.names("models"))):
@@ -227,22 +334,47 @@ def _prompt(call: CorrectedCall, known: KnownNames) -> list[str]:
     call.places = [" ".join(places)]
     if FILE.fullmatch(call.places[0]) and not Path(call.places[0]).is_file():
         call.places = [known.file(call.places[0], (*PROMPTS, *PICTURES)) or lost()]
-    if command == "rewrite" and not {name for name, _ in call.options} & {"--formula", "--model", "--order", "--set", "--swap", "--look", "--theme", "--pick"}:
+    if command == "rewrite" and not {name for name, _ in call.options} & {
+        "--formula",
+        "--model",
+        "--order",
+        "--set",
+        "--swap",
+        "--look",
+        "--theme",
+        "--pick",
+    }:
         call.options.append(["--formula", "poster"])
     return []
 
 
 def _two_prompts(call: CorrectedCall, known: KnownNames) -> list[str]:
-    """Two prompts: of words without quotation marks, parted where the second begins as the first did, else in the middle."""
+    """Two prompts: of words without quotation marks, parted where the second begins as the first
+    did, else in the middle.
+    """
     places = call.places
     if len(places) > 2:
         again = [n for n, word in enumerate(places) if n and word.lower() == places[0].lower()]
-        at = again[0] if again else next((n for n, word in enumerate(places) if word.lower() in ("and", "with", "vs", "to")), len(places) // 2)
+        at = (
+            again[0]
+            if again
+            else next(
+                (n for n, word in enumerate(places) if word.lower() in ("and", "with", "vs", "to")),
+                len(places) // 2,
+            )
+        )
         first, second = places[:at], places[at:]
-        call.places = [" ".join(first), " ".join(second if second[0].lower() not in ("and", "with", "vs", "to") else second[1:])]
+        call.places = [
+            " ".join(first),
+            " ".join(
+                second if second[0].lower() not in ("and", "with", "vs", "to") else second[1:]
+            ),
+        ]
     elif len(places) == 1:
         call.places = [places[0], "a blue fox"]
-    call.places = [known.file(place) or lost() if FILE.fullmatch(place) else place for place in call.places]
+    call.places = [
+        known.file(place) or lost() if FILE.fullmatch(place) else place for place in call.places
+    ]
     return []
 
 
@@ -252,7 +384,11 @@ def _checked(call: CorrectedCall, known: KnownNames) -> list[str]:
         return ["read", " ".join(call.places)]
     if call.places and call.places[0] not in known.formulas:
         place = call.places[0]
-        call.places = [(known.file(place, PROMPTS) if FILE.fullmatch(place) else "") or like(place, known.formulas) or lost()]
+        call.places = [
+            (known.file(place, PROMPTS) if FILE.fullmatch(place) else "")
+            or like(place, known.formulas)
+            or lost()
+        ]
     return []
 
 
@@ -269,14 +405,28 @@ def _library(call: CorrectedCall, known: KnownNames) -> list[str]:
     """Numbers of results; a picture is added, a sheet narrows the list."""
     verb, places = " ".join(call.head[1:]), call.places
     if verb == SETTING:
-        call.places = [*places[:-1], number_for(_rating, places[-1])] if len(places) > 1 else [*places, "4"]
+        call.places = (
+            [*places[:-1], number_for(_rating, places[-1])] if len(places) > 1 else [*places, "4"]
+        )
         return []
     if verb == "add":
-        call.places = [place if place in known.sheets else known.file(place) or (like(place, known.sheets) or lost()) for place in places]
+        call.places = [
+            (
+                place
+                if place in known.sheets
+                else known.file(place) or (like(place, known.sheets) or lost())
+            )
+            for place in places
+        ]
         return []
     if verb in ("", "show") and places and not all(place.isdigit() for place in places):
         if _is_file(places[0], PICTURES):
-            return ["library", "add", known.file(places[0], PICTURES) or lost(), *call.words()[len(call.head) + 1 :]]
+            return [
+                "library",
+                "add",
+                known.file(places[0], PICTURES) or lost(),
+                *call.words()[len(call.head) + 1 :],
+            ]
         near = places[0] if places[0] in known.sheets else like(places[0], known.sheets)
         return ["library", "--sheet", near] if near else ["library", "find", " ".join(places)]
     return []

@@ -1,4 +1,6 @@
-"""model: the generators, one in full, ranked for a piece of work; one of your own described and tried."""
+"""model: the generators, one in full, ranked for a piece of work; one of your own described and
+tried.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,10 @@ def run(call: Namespace) -> int:
     return shared.shelf(call, model_card, terminal.model_card, model_rows, _table, HINT)
 
 
-WRITTEN = {"negative": "negative-place", "stress": "weight"}  # options whose word means something else elsewhere
+WRITTEN = {
+    "negative": "negative-place",
+    "stress": "weight",
+}  # options whose word means something else elsewhere
 LONG = 200  # letters of a finding that are shown of a sample
 HINT = "`syntagma model NAME` shows one in full; `syntagma model rank FORMULA` ranks them"
 
@@ -35,10 +40,20 @@ def _table(rows: list[dict]) -> None:
 
 
 def _rank_arguments(parser: args.Parser) -> None:
-    parser.add_argument("formula", metavar="FORMULA", help="a formula, to rank them by what each would lose of it and cost")
+    parser.add_argument(
+        "formula",
+        metavar="FORMULA",
+        help="a formula, to rank them by what each would lose of it and cost",
+    )
     parser.add_argument("fills", metavar="slot=text", nargs="*", help="what fills the slots")
     parser.add_argument("--look")
-    parser.add_argument("--at-most", dest="budget", metavar="N", type=args.within("budget"), help="only models that cost at most this per prompt")
+    parser.add_argument(
+        "--at-most",
+        dest="budget",
+        metavar="N",
+        type=args.within("budget"),
+        help="only models that cost at most this per prompt",
+    )
     options.manner_arguments(parser)
     parser.json("ranked")
     parser.examples("syntagma model rank dialogue-shot --parameter seconds=8")
@@ -50,7 +65,14 @@ def _rank(call: Namespace) -> int:
     from syntagma.core.models.prices import priced
 
     workspace = Workspace.load(tell=terminal.left_out)
-    ranked = rank(workspace, call.formula, args.fills(call.fills), options.manner(call), args.listed(call.look), call.budget)
+    ranked = rank(
+        workspace,
+        call.formula,
+        args.fills(call.fills),
+        options.manner(call),
+        args.listed(call.look),
+        call.budget,
+    )
     if call.json:
         terminal.items(one.record() for one in ranked)
         return 0
@@ -81,19 +103,46 @@ def _new_arguments(parser: args.Parser) -> None:
         if question.key == "media":
             parser.add_argument("--media", choices=("image", "video", "both"))
             continue
-        parser.add_argument(f"--{WRITTEN.get(question.key, question.key)}", dest=question.key.replace("-", "_"), metavar="TEXT", help=f"{question.words} {question.takes}".replace("%", "%%"))
+        parser.add_argument(
+            f"--{WRITTEN.get(question.key, question.key)}",
+            dest=question.key.replace("-", "_"),
+            metavar="TEXT",
+            help=f"{question.words} {question.takes}".replace("%", "%%"),
+        )
     parser.add_argument(
-        "--accepts", dest="parameter", metavar="NAME=VALUES", action="append", default=[],
-        help="a parameter and its values: seconds=4..12, rate=24,30, sound=flag, title=text; can be repeated",
-    )  # fmt: skip
-    parser.add_argument("--base", metavar="OTHER", default="", help="a profile to build on; the new one holds only the differences")
+        "--accepts",
+        dest="parameter",
+        metavar="NAME=VALUES",
+        action="append",
+        default=[],
+        help=(
+            "a parameter and its values: seconds=4..12, rate=24,30, sound=flag, title=text; can be"
+            " repeated"
+        ),
+    )
+    parser.add_argument(
+        "--base",
+        metavar="OTHER",
+        default="",
+        help="a profile to build on; the new one holds only the differences",
+    )
     parser.add_argument("--own", action="store_true")
-    parser.examples('syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3')
+    parser.examples(
+        'syntagma model new night-press --register tags --limit "75 tokens" --ratios 1:1,2:3'
+    )
 
 
 def _try_arguments(parser: args.Parser) -> None:
     parser.add_argument("name", metavar="NAME", help="a model, by name or by file")
-    parser.add_argument("--probe", dest="ask", action="store_true", help="test its service with calls that cost nothing (list, look-up), and report what the profile has wrong")
+    parser.add_argument(
+        "--probe",
+        dest="ask",
+        action="store_true",
+        help=(
+            "test its service with calls that cost nothing (list, look-up), and report what the"
+            " profile has wrong"
+        ),
+    )
     parser.add_argument("--at", default="")
     parser.json("tried", "slips")
     parser.examples("syntagma model try dunlin-still")
@@ -104,7 +153,11 @@ def _new(call: Namespace) -> int:
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
-    answers = {q.key: value for q in QUESTIONS if (value := getattr(call, q.key.replace("-", "_"))) is not None}
+    answers = {
+        q.key: value
+        for q in QUESTIONS
+        if (value := getattr(call, q.key.replace("-", "_"))) is not None
+    }
     if not answers and not call.base and not call.parameter and sys.stdin.isatty():
         answers = _asked(QUESTIONS)
     parameters = args.pairs(call.parameter, "--accepts", "seconds=4..12")
@@ -125,7 +178,10 @@ def _asked(questions: Any) -> dict[str, str]:
         if question.key == "ratio-written" and not answers.get("ratios"):
             continue
         terminal.say((question.words, terminal.NAME), (f"  {question.takes}", terminal.QUIET))
-        answers[question.key] = session.prompt(f"[{question.default}] › " if question.default else "› ").strip() or question.default
+        answers[question.key] = (
+            session.prompt(f"[{question.default}] › " if question.default else "› ").strip()
+            or question.default
+        )
     return answers
 
 
@@ -148,9 +204,17 @@ def _try(call: Namespace) -> int:
             terminal.say(f"  {one.prompt.text}".replace("\n", "\n  "), error=False)
             if one.prompt.negative:
                 terminal.say(("  negative  ", terminal.QUIET), one.prompt.negative, error=False)
-        terminal.told([found._replace(message=terminal.shortened(found.message, LONG)) for found in one.findings])
+        terminal.told(
+            [
+                found._replace(message=terminal.shortened(found.message, LONG))
+                for found in one.findings
+            ]
+        )
     warned = sum(bool(one.findings) for one in tried)
-    terminal.say(f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, {warned} with remarks")
+    terminal.say(
+        f"{len(tried)} samples: {errors or 'no'} error{'' if errors == 1 else 's'}, {warned} with"
+        " remarks"
+    )
     return 1 if errors else 0
 
 
@@ -165,11 +229,20 @@ def _ask(workspace: Workspace, call: Namespace) -> int:
     finally:
         client.close()
     if call.json:
-        terminal.items([], [Finding(ERROR, line, place=client.host, code="slip") for line in found], model=call.name, host=client.host)
+        terminal.items(
+            [],
+            [Finding(ERROR, line, place=client.host, code="slip") for line in found],
+            model=call.name,
+            host=client.host,
+        )
         return 1 if found else 0
     for line in found:
         terminal.say(line, error=False)
-    terminal.say(f"{client.host}: {len(found) or 'nothing'} {'slips' if len(found) > 1 else 'slip' if found else 'wrong'}; nothing was sent that costs money")
+    terminal.say(
+        f"{client.host}: {len(found) or 'nothing'}"
+        f" {'slips' if len(found) > 1 else 'slip' if found else 'wrong'}; nothing was sent that"
+        " costs money"
+    )
     return 1 if found else 0
 
 
@@ -177,5 +250,7 @@ VERBS = {
     "rank": args.Verb("rank them for a piece of work", _rank_arguments, _rank),
     "new": args.Verb("describe a generator of your own", _new_arguments, _new),
     "try": args.Verb("try a profile on sample prompts", _try_arguments, _try),
-    "schema": args.Verb("print the JSON Schema of profiles, for an editor", _schema_arguments, _schema),
+    "schema": args.Verb(
+        "print the JSON Schema of profiles, for an editor", _schema_arguments, _schema
+    ),
 }

@@ -1,4 +1,6 @@
-"""judge: results rated one at a time, or two side by side; in a browser, by a page that is sent, or here."""
+"""judge: results rated one at a time, or two side by side; in a browser, by a page that is sent, or
+here.
+"""
 
 from __future__ import annotations
 
@@ -14,8 +16,17 @@ if TYPE_CHECKING:
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("name", metavar="NAME", help="a sheet (its finished results go into the library first), a label of the library, or everything")
-    parser.add_argument("--pairs", action="store_true", help="show two side by side, and choose the better")
+    parser.add_argument(
+        "name",
+        metavar="NAME",
+        help=(
+            "a sheet (its finished results go into the library first), a label of the library, or"
+            " everything"
+        ),
+    )
+    parser.add_argument(
+        "--pairs", action="store_true", help="show two side by side, and choose the better"
+    )
     parser.add_argument("--page", default="")
     parser.add_argument("--import", dest="take", action="append", default=[])
     parser.add_argument("--out", default="")
@@ -24,7 +35,11 @@ def arguments(parser: args.Parser) -> None:
     parser.add_argument("--undo", action="store_true", help="undo the last judgement of --judge")
     parser.add_argument("--port", type=args.within("port"), default=0)
     parser.add_argument("--title", default="")
-    parser.examples("syntagma judge lights", "syntagma judge lights --pairs --page judge.html", "syntagma judge lights --import lights-judged.csv")
+    parser.examples(
+        "syntagma judge lights",
+        "syntagma judge lights --pairs --page judge.html",
+        "syntagma judge lights --import lights-judged.csv",
+    )
 
 
 def run(call: Namespace) -> int:
@@ -37,7 +52,11 @@ def run(call: Namespace) -> int:
     with with_library(workspace) as library:
         family = judged(workspace, library, call.name)
         if not family.kept:
-            raise Trouble(f"the library has no result of {call.name}, so there is nothing to judge", f"syntagma collect {call.name}, then syntagma library add {call.name}", 2)
+            raise Trouble(
+                f"the library has no result of {call.name}, so there is nothing to judge",
+                f"syntagma collect {call.name}, then syntagma library add {call.name}",
+                2,
+            )
         judging = Judging(library, family, call.pairs)
         title = call.title or call.name
         if call.take:
@@ -48,20 +67,40 @@ def run(call: Namespace) -> int:
             return 0
         if call.undo:
             back = judging.undo(call.judge or _person())
-            terminal.say(f"undone: {back.kind} {back.value} of {back.kept}" if back else "there is nothing to undo", error=False)
+            terminal.say(
+                (
+                    f"undone: {back.kind} {back.value} of {back.kept}"
+                    if back
+                    else "there is nothing to undo"
+                ),
+                error=False,
+            )
             return 0 if back else 1
         if call.page:
             from syntagma.app.results.pages import write_judge_page
 
             gone = write_judge_page(judging, Path(call.page), title)
-            terminal.say(f"{len(family.kept)} results in {call.page}; to import the answers: syntagma judge {call.name} --import FILE.csv" + (f"; the files of {gone} are missing" if gone else ""), error=False)
+            terminal.say(
+                f"{len(family.kept)} results in {call.page}; to import the answers: syntagma judge"
+                f" {call.name} --import FILE.csv"
+                + (f"; the files of {gone} are missing" if gone else ""),
+                error=False,
+            )
             return 0
         if call.here:
             return _here(judging, call.judge or _person())
         _serve(judging, title, call.port)
         said = told(library.judgements(family.name))
-        names = {"rating": "ratings", "approve": "approved or rejected", "pair": "pairs", "phrase": "phrases"}
-        terminal.say(", ".join(f"{count} {names[kind]}" for kind, count in said.items()) or "nothing was said")
+        names = {
+            "rating": "ratings",
+            "approve": "approved or rejected",
+            "pair": "pairs",
+            "phrase": "phrases",
+        }
+        terminal.say(
+            ", ".join(f"{count} {names[kind]}" for kind, count in said.items())
+            or "nothing was said"
+        )
     return 0
 
 
@@ -80,7 +119,12 @@ def _take(judging: Judging, call: Namespace) -> int:
         if wrong:
             terminal.mistakes(wrong)
             status = 1
-        terminal.say(f"{path}: {new} judgements imported" + (f", {old} there already" if old else "") + (f", {len(wrong)} left out" if wrong else ""), error=False)
+        terminal.say(
+            f"{path}: {new} judgements imported"
+            + (f", {old} there already" if old else "")
+            + (f", {len(wrong)} left out" if wrong else ""),
+            error=False,
+        )
     return status
 
 
@@ -93,9 +137,15 @@ def _serve(judging: Judging, title: str, port: int) -> None:
     try:
         server = JudgeServer(judging, judge_page(judging, title), int(port))
     except OSError as error:
-        raise Trouble(f"port {port:g} can't be used: {(error.strerror or str(error)).lower()}", "leave --port out to use any free port", 2) from None
+        raise Trouble(
+            f"port {port:g} can't be used: {(error.strerror or str(error)).lower()}",
+            "leave --port out to use any free port",
+            2,
+        ) from None
     terminal.say(f"{len(judging.ids)} results to judge, on this machine only: {server.address}")
-    terminal.say(("Ctrl-C stops it; your answers are saved, and the next run continues", terminal.QUIET))
+    terminal.say(
+        ("Ctrl-C stops it; your answers are saved, and the next run continues", terminal.QUIET)
+    )
     try:
         server.serve_forever(poll_interval=0.2)
     except KeyboardInterrupt:
@@ -117,12 +167,26 @@ def _here(judging: Judging, judge: str) -> int:
     while True:
         now = judging.next(judge)
         if not (now.get("one") or now.get("pair")):
-            terminal.say("that is enough; more pairs would change little" if now.get("enough") else "that was the last one", error=False)
+            terminal.say(
+                (
+                    "that is enough; more pairs would change little"
+                    if now.get("enough")
+                    else "that was the last one"
+                ),
+                error=False,
+            )
             return 0
         if now.get("pair"):
-            terminal.say(f"{now['done'] + 1} of {now['of']}  left {judging.kept[now['pair'][0]['id']].path}  right {judging.kept[now['pair'][1]['id']].path}", error=False)
+            terminal.say(
+                f"{now['done'] + 1} of {now['of']}  left {judging.kept[now['pair'][0]['id']].path} "
+                f" right {judging.kept[now['pair'][1]['id']].path}",
+                error=False,
+            )
         else:
-            terminal.say(f"{now['done'] + 1} of {now['of']}  {judging.kept[now['one']['id']].path}", error=False)
+            terminal.say(
+                f"{now['done'] + 1} of {now['of']}  {judging.kept[now['one']['id']].path}",
+                error=False,
+            )
         sys.stderr.write("› ")
         sys.stderr.flush()
         answer = sys.stdin.readline()
@@ -130,7 +194,9 @@ def _here(judging: Judging, judge: str) -> int:
         if not answer or said == "q":
             return 0
         if said == "u":
-            terminal.say("undone" if judging.undo(judge) else "there is nothing to undo", error=False)
+            terminal.say(
+                "undone" if judging.undo(judge) else "there is nothing to undo", error=False
+            )
             continue
         try:
             last = _said(judging, judge, now, said, last)
@@ -145,16 +211,34 @@ def _said(judging: Judging, judge: str, now: dict, said: str, last: int | None) 
         sides = {"l": "left", "r": "right", "t": "tie", "n": "neither"}
         if said not in sides:
             raise Trouble(f"“{said}” is not an answer", PAIRS, 1)
-        judging.say({"judge": judge, "kind": "pair", "kept": now["pair"][0]["id"], "other": now["pair"][1]["id"], "value": sides[said]})
+        judging.say(
+            {
+                "judge": judge,
+                "kind": "pair",
+                "kept": now["pair"][0]["id"],
+                "other": now["pair"][1]["id"],
+                "value": sides[said],
+            }
+        )
         return None
     if said in ("a", "r"):
         if last is None:
             raise Trouble("nothing was rated yet", HELP, 1)
-        judging.say({"judge": judge, "kind": "approve", "kept": last, "value": "1" if said == "a" else "0"})
+        judging.say(
+            {"judge": judge, "kind": "approve", "kept": last, "value": "1" if said == "a" else "0"}
+        )
         return last
     if said not in ("0", "1", "2", "3", "4", "5"):
         raise Trouble(f"“{said}” is not a rating", HELP, 1)
-    judging.say({"judge": judge, "kind": "rating", "kept": now["one"]["id"], "value": said, "again": now["one"]["again"]})
+    judging.say(
+        {
+            "judge": judge,
+            "kind": "rating",
+            "kept": now["one"]["id"],
+            "value": said,
+            "again": now["one"]["again"],
+        }
+    )
     kept = judging.kept[now["one"]["id"]]
     terminal.say((f"   {kept.model}: {kept.text}", terminal.QUIET), error=False)
     return kept.id

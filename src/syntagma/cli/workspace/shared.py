@@ -1,4 +1,6 @@
-"""What the commands on the workspace share: those that make something of a person's own, and those that show what is on a shelf."""
+"""What the commands on the workspace share: those that make something of a person's own, and those
+that show what is on a shelf.
+"""
 
 from __future__ import annotations
 
@@ -24,10 +26,19 @@ def making_arguments(parser: args.Parser) -> None:
 
 def made(workspace: Workspace, path: Path, remarks: Sequence[Finding], then: str) -> int:
     """Say what was made, what there is to remark, and how to go on."""
-    terminal.say((workspace.shown(path), terminal.NAME), "  is made; edit it in any editor", error=False)
-    others = [layer for layer, other in getattr(workspace, path.parent.name)().get(path.stem, ()) if other != path]
+    terminal.say(
+        (workspace.shown(path), terminal.NAME), "  is made; edit it in any editor", error=False
+    )
+    others = [
+        layer
+        for layer, other in getattr(workspace, path.parent.name)().get(path.stem, ())
+        if other != path
+    ]
     if others:
-        terminal.say(f"From now on “{path.stem}” means this one, not the {path.parent.name[:-1]} that {'ships with Syntagma' if others[-1] == 'shipped' else 'you have elsewhere'}.")
+        terminal.say(
+            f"From now on “{path.stem}” means this one, not the {path.parent.name[:-1]} that"
+            f" {'ships with Syntagma' if others[-1] == 'shipped' else 'you have elsewhere'}."
+        )
     terminal.findings(remarks)
     terminal.say((then, terminal.QUIET))
     return 0
@@ -38,8 +49,17 @@ def shelf_arguments(parser: args.Parser, what: str) -> None:
     parser.json(f"{what}s", what)
 
 
-def shelf(call: Namespace, card: Callable, view: Callable[[dict], None], rows: Callable[[Any], list[dict]], listed: Callable[[list[dict]], None], hint: str) -> int:
-    """Show one that is named by its card, in its view; or all of them, listed, with a hint how to go on."""
+def shelf(
+    call: Namespace,
+    card: Callable,
+    view: Callable[[dict], None],
+    rows: Callable[[Any], list[dict]],
+    listed: Callable[[list[dict]], None],
+    hint: str,
+) -> int:
+    """Show one that is named by its card, in its view; or all of them, listed, with a hint how to
+    go on.
+    """
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -60,4 +80,8 @@ def shelf(call: Namespace, card: Callable, view: Callable[[dict], None], rows: C
 def blocks(rows: list[dict], name: str, note: str = "media") -> None:
     """A block each: its name, what it is for, when to use it."""
     for row in rows:
-        terminal.block(row[name], row.get(note, "both") if note else "", [row.get("about", ""), row.get("when", "")])
+        terminal.block(
+            row[name],
+            row.get(note, "both") if note else "",
+            [row.get("about", ""), row.get("when", "")],
+        )

@@ -9,7 +9,9 @@ from syntagma.cli import args, terminal
 def arguments(parser: args.Parser) -> None:
     parser.add_argument("dir", metavar="DIR", help="the folder; it is made if it does not exist")
     parser.add_argument("--model")
-    parser.examples("syntagma start night-crossings", "syntagma start night-crossings --model curlew-still")
+    parser.examples(
+        "syntagma start night-crossings", "syntagma start night-crossings --model curlew-still"
+    )
 
 
 def run(call: Namespace) -> int:
@@ -19,5 +21,9 @@ def run(call: Namespace) -> int:
     for path in made:
         terminal.line(str(path))
     here = Path(call.dir).resolve() == Path.cwd()
-    terminal.say("\na workspace: write `syntagma formula`" if here else f"\na workspace: go there (cd {call.dir}) and try `syntagma formula`")
+    terminal.say(
+        "\na workspace: write `syntagma formula`"
+        if here
+        else f"\na workspace: go there (cd {call.dir}) and try `syntagma formula`"
+    )
     return 0

@@ -30,20 +30,43 @@ CELLS = {
     "picked": "no: never pick it, only use it when typed",
 }
 GROUPS = {
-    "kind": "what kind of picture", "shot": "from where", "subject": "who or what", "action": "what happens", "setting": "where and when", "weather": "what weather",
-    "light": "what light", "colour": "which colours", "camera": "which camera", "composition": "how laid out", "mood": "which mood", "making": "how made",
-    "lettering": "which lettering", "effect": "which effects", "sound": "what is heard", "": "the rest",
-}  # fmt: skip
+    "kind": "what kind of picture",
+    "shot": "from where",
+    "subject": "who or what",
+    "action": "what happens",
+    "setting": "where and when",
+    "weather": "what weather",
+    "light": "what light",
+    "colour": "which colours",
+    "camera": "which camera",
+    "composition": "how laid out",
+    "mood": "which mood",
+    "making": "how made",
+    "lettering": "which lettering",
+    "effect": "which effects",
+    "sound": "what is heard",
+    "": "the rest",
+}
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("facet", metavar="FACET", nargs="?", help="one facet; without it, a list of facets")
+    parser.add_argument(
+        "facet", metavar="FACET", nargs="?", help="one facet; without it, a list of facets"
+    )
     _conditions(parser)
-    parser.examples("syntagma term", "syntagma term lighting", 'syntagma term find "soft side light"')
+    parser.examples(
+        "syntagma term", "syntagma term lighting", 'syntagma term find "soft side light"'
+    )
 
 
 def _conditions(parser: args.Parser) -> None:
-    parser.add_argument("--tag", metavar="TAG", action="append", default=[], help="only terms with this tag; can be repeated")
+    parser.add_argument(
+        "--tag",
+        metavar="TAG",
+        action="append",
+        default=[],
+        help="only terms with this tag; can be repeated",
+    )
     parser.add_argument("--media", choices=("image", "video"))
     parser.add_argument("--starred", action="store_true", help="only your favourites")
     parser.add_argument("--out")
@@ -57,29 +80,46 @@ def _find_arguments(parser: args.Parser) -> None:
     parser.add_argument("text", metavar="TEXT", help="what to look for; typing errors are fine")
     parser.add_argument("--facet")
     _conditions(parser)
-    parser.examples('syntagma term find "soft side light"', "syntagma term find fog --facet weather")
+    parser.examples(
+        'syntagma term find "soft side light"', "syntagma term find fog --facet weather"
+    )
 
 
 def _new_arguments(parser: args.Parser) -> None:
     parser.add_argument("facet", metavar="FACET", help="the facet that it belongs to")
     parser.add_argument("term", metavar="TERM", help="the term")
-    parser.add_argument("--new-facet", action="store_true", help="make a new facet, even if its name resembles another")
+    parser.add_argument(
+        "--new-facet",
+        action="store_true",
+        help="make a new facet, even if its name resembles another",
+    )
     for cell, what in CELLS.items():
         if cell == "media":
             parser.add_argument("--media", choices=("image", "video"))
         else:
-            parser.add_argument("--settings" if cell == "at" else f"--{cell}", dest=cell, metavar="TEXT", help=what)
+            parser.add_argument(
+                "--settings" if cell == "at" else f"--{cell}", dest=cell, metavar="TEXT", help=what
+            )
     _own(parser)
-    parser.examples('syntagma term new subject "lamp-room keeper" --phrase "lamp-room keeper with a brass key" --tags "person; alone; sea"')
+    parser.examples(
+        'syntagma term new subject "lamp-room keeper" --phrase "lamp-room keeper with a brass key"'
+        ' --tags "person; alone; sea"'
+    )
 
 
 def _import_arguments(parser: args.Parser) -> None:
     parser.add_argument("table", metavar="FILE", help="a table of terms (.csv, .xlsx)")
     parser.add_argument("--facet")
     parser.add_argument(
-        "--column", metavar="COLUMN=HEADING", action="append", default=[],
-        help="which heading stands for which column: term=Word, gloss=Notes; can be repeated. Usual headings are recognised",
-    )  # fmt: skip
+        "--column",
+        metavar="COLUMN=HEADING",
+        action="append",
+        default=[],
+        help=(
+            "which heading stands for which column: term=Word, gloss=Notes; can be repeated. Usual"
+            " headings are recognised"
+        ),
+    )
     _own(parser)
     parser.examples("syntagma term import quay-words.csv")
 
@@ -96,7 +136,7 @@ def _marking_arguments(parser: args.Parser) -> None:
 
 def _note_arguments(parser: args.Parser) -> None:
     parser.add_argument("term", metavar="TERM", help="the term")
-    parser.add_argument("text", metavar="TEXT", help="the note; \"\" removes it")
+    parser.add_argument("text", metavar="TEXT", help='the note; "" removes it')
     parser.add_argument("--facet")
     parser.examples('syntagma term note "sodium quay lamps" "works best with wet ground"')
 
@@ -138,13 +178,31 @@ def _facets(call: Namespace) -> int:
     for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
     if call.json:
-        terminal.items(({"facet": f.name, "terms": len(f), "layers": _layers(f), "home": _home(workspace, f)} for f in facets), workspace.mistakes)
+        terminal.items(
+            (
+                {
+                    "facet": f.name,
+                    "terms": len(f),
+                    "layers": _layers(f),
+                    "home": _home(workspace, f),
+                }
+                for f in facets
+            ),
+            workspace.mistakes,
+        )
         return 0
     groups = [(home, [f for f in facets if _home(workspace, f) == home]) for home in (*HOMES, "")]
-    rows = [(("" if n else GROUPS[home]), f.name, len(f), ", ".join(t.term for t in widest(f)[:8])) for home, some in groups for n, f in enumerate(some)]
+    rows = [
+        (("" if n else GROUPS[home]), f.name, len(f), ", ".join(t.term for t in widest(f)[:8]))
+        for home, some in groups
+        for n, f in enumerate(some)
+    ]
     terminal.table(("it says", "facet", "terms", "for instance"), rows, "for instance", cut=True)
     if terminal.on_terminal():
-        terminal.say(f"\n{sum(len(f) for f in facets):,} terms in {len(facets)} facets; `syntagma term FACET` lists one")
+        terminal.say(
+            f"\n{sum(len(f) for f in facets):,} terms in {len(facets)} facets; `syntagma term"
+            " FACET` lists one"
+        )
     return 0
 
 
@@ -170,27 +228,52 @@ def _listed(call: Namespace, name: str | None, text: str) -> int:
 
         name = facet_called(workspace, name)
     if name and name not in vocabulary:
-        if near(name, vocabulary.names, 1) or not any(normal(name) in map(normal, (term.term, *term.aka)) for term in search(list(vocabulary), name)):
-            raise Trouble(f"no facet is called “{name}”", perhaps(name, vocabulary.names, f"`syntagma term` lists them; `syntagma term find \"{name}\"` searches the terms"), 2)
-        terminal.note(f"“{name}” is a term, not a facet, so here is what `syntagma term find` finds")
+        if near(name, vocabulary.names, 1) or not any(
+            normal(name) in map(normal, (term.term, *term.aka))
+            for term in search(list(vocabulary), name)
+        ):
+            raise Trouble(
+                f"no facet is called “{name}”",
+                perhaps(
+                    name,
+                    vocabulary.names,
+                    f'`syntagma term` lists them; `syntagma term find "{name}"` searches the terms',
+                ),
+                2,
+            )
+        terminal.note(
+            f"“{name}” is a term, not a facet, so here is what `syntagma term find` finds"
+        )
         text, name = name, ""
     facets = [vocabulary[name]] if name else list(vocabulary)
     tags = {tag for facet in vocabulary for term in facet for tag in term.tags} if call.tag else ()
     for tag in call.tag:
         if tag not in tags:
-            raise Trouble(f"no term has the tag “{tag}”", perhaps(tag, tags, "`syntagma help vocabulary` lists the tags"), 2)
-    terms = with_below(facets, search(facets, text), text) if text else [term for facet in facets for term in in_order(facet)]
+            raise Trouble(
+                f"no term has the tag “{tag}”",
+                perhaps(tag, tags, "`syntagma help vocabulary` lists the tags"),
+                2,
+            )
+    terms = (
+        with_below(facets, search(facets, text), text)
+        if text
+        else [term for facet in facets for term in in_order(facet)]
+    )
     terms = [
         t
         for t in terms
-        if set(call.tag) <= set(t.tags) and (t.star or not call.starred) and call.media in (None, t.media or call.media)
+        if set(call.tag) <= set(t.tags)
+        and (t.star or not call.starred)
+        and call.media in (None, t.media or call.media)
     ]
     for mistake in workspace.mistakes:
         terminal.say(mistake.shown())
     if call.page:
         from syntagma.app.results.pages import write_terms_page
 
-        pictured = write_terms_page(workspace, list(dict.fromkeys(t.facet for t in terms)), terms, Path(call.page))
+        pictured = write_terms_page(
+            workspace, list(dict.fromkeys(t.facet for t in terms)), terms, Path(call.page)
+        )
         terminal.say(f"{len(terms)} terms in {call.page}, {pictured} with a picture", error=False)
         return 0
     if call.out:
@@ -207,14 +290,31 @@ def _listed(call: Namespace, name: str | None, text: str) -> int:
     if not terms:
         terminal.say(f"No term matches “{text}”." if text else "No such term.")
         like = near(text, (term.term for facet in facets for term in facet), 3, 50) if text else []
-        terminal.say(f"  The nearest: {', '.join(like)}" if like else "  Try a single word, or another facet.")
+        terminal.say(
+            f"  The nearest: {', '.join(like)}"
+            if like
+            else "  Try a single word, or another facet."
+        )
         return 1
     several = len({t.facet for t in terms}) > 1
     marked = any(t.star for t in terms)
-    depth = {id(t): len(vocabulary[t.facet].above(t)) for t in terms} if name and not (text or call.tag or call.starred) else {}
-    rows = [("  " * depth.get(id(t), 0) + _name(t, marked), *((t.facet,) if several else ()), t.gloss + (f" [{t.note}]" if t.note else "")) for t in terms]
+    depth = (
+        {id(t): len(vocabulary[t.facet].above(t)) for t in terms}
+        if name and not (text or call.tag or call.starred)
+        else {}
+    )
+    rows = [
+        (
+            "  " * depth.get(id(t), 0) + _name(t, marked),
+            *((t.facet,) if several else ()),
+            t.gloss + (f" [{t.note}]" if t.note else ""),
+        )
+        for t in terms
+    ]
     shown = rows if call.all or not terminal.on_terminal() else rows[: terminal.room()]
-    terminal.table(("term", *(("facet",) if several else ()), "what it does"), shown, "what it does")
+    terminal.table(
+        ("term", *(("facet",) if several else ()), "what it does"), shown, "what it does"
+    )
     if len(shown) < len(rows):
         terminal.say((f"{len(rows) - len(shown)} more: --all", terminal.QUIET))
     return 0
@@ -239,7 +339,11 @@ def _new(call: Namespace) -> int:
     row = {"term": term} | {cell: getattr(call, cell) for cell in CELLS if getattr(call, cell)}
     known = workspace.vocabulary.names
     if facet not in known and (near := nearest(facet, known)) and not call.new_facet:
-        raise Trouble(f"no facet is called “{facet}”", f"did you mean “{near}”? (--new-facet makes another)", 2)
+        raise Trouble(
+            f"no facet is called “{facet}”",
+            f"did you mean “{near}”? (--new-facet makes another)",
+            2,
+        )
     path = add(workspace, facet, row, call.own)
     terminal.say(f"“{term}” is in {workspace.shown(path)}", error=False)
     if facet not in known:
@@ -247,7 +351,16 @@ def _new(call: Namespace) -> int:
     if ours := hidden_by(workspace, facet, term):
         terminal.say(_hides(ours))
     if guess := guessed(workspace, facet, row):
-        terminal.say((f"picks assume the same of it as of “{guess.term}” ({guess.world}); --world sets this, --settings and --does where it belongs", terminal.QUIET), error=False)
+        terminal.say(
+            (
+                (
+                    f"picks assume the same of it as of “{guess.term}” ({guess.world}); --world"
+                    " sets this, --settings and --does where it belongs"
+                ),
+                terminal.QUIET,
+            ),
+            error=False,
+        )
     return 0
 
 
@@ -260,9 +373,16 @@ def _import(call: Namespace) -> int:
         raise Trouble(f"“{wrong}” does not name a column", f"write --column term={wrong}", 2)
     taken = take(_workspace(), Path(call.table), call.facet, call.own, given)
     if taken.read_as:
-        terminal.say("read " + ", ".join(f"“{theirs}” as {ours}" for theirs, ours in taken.read_as.items()), error=False)
+        terminal.say(
+            "read " + ", ".join(f"“{theirs}” as {ours}" for theirs, ours in taken.read_as.items()),
+            error=False,
+        )
     for name, number in taken.taken.items():
-        terminal.say((name, terminal.NAME), f"  {number} term{'' if number == 1 else 's'} imported", error=False)
+        terminal.say(
+            (name, terminal.NAME),
+            f"  {number} term{'' if number == 1 else 's'} imported",
+            error=False,
+        )
     for ours in taken.hides:
         terminal.say(_hides(ours))
     for mistake in taken.left:
@@ -273,7 +393,10 @@ def _import(call: Namespace) -> int:
 
 
 def _hides(ours: Any) -> str:
-    return f"“{ours.term}” replaces the built-in term of this name ({ours.facet}: {ours.gloss or ours.phrase or 'no gloss'}); to undo this: syntagma term remove"
+    return (
+        f"“{ours.term}” replaces the built-in term of this name ({ours.facet}:"
+        f" {ours.gloss or ours.phrase or 'no gloss'}); to undo this: syntagma term remove"
+    )
 
 
 def _remove(call: Namespace) -> int:
@@ -295,7 +418,12 @@ def _picture(call: Namespace) -> int:
     term = find(workspace, call.term, call.facet)
     with library_of(workspace, read_only=False) as library:
         set_picture(workspace, library, term, Path(call.file))
-    terminal.say((term.term, terminal.NAME), f"  {term.facet}: {call.file} is its picture (syntagma term {term.facet} --page {term.facet}.html)", error=False)
+    terminal.say(
+        (term.term, terminal.NAME),
+        f"  {term.facet}: {call.file} is its picture (syntagma term {term.facet} --page"
+        f" {term.facet}.html)",
+        error=False,
+    )
     return 0
 
 
@@ -311,13 +439,24 @@ def _note(call: Namespace) -> int:
     return _marked([call.term], call.facet, text=call.text)
 
 
-def _marked(names: list[str], facet: str | None, star: bool | None = None, text: str | None = None) -> int:
+def _marked(
+    names: list[str], facet: str | None, star: bool | None = None, text: str | None = None
+) -> int:
     from syntagma.app.workspace.own_terms import find, mark
 
     workspace = _workspace()
-    for term in [find(workspace, name, facet) for name in names]:  # all of them are there, or none is marked
+    for term in [
+        find(workspace, name, facet) for name in names
+    ]:  # all of them are there, or none is marked
         made = mark(term, star=star, note=text)
-        said = ", ".join(part for part in ("starred" if made.star else "not starred", f"noted: {made.note}" if made.note else "") if part)
+        said = ", ".join(
+            part
+            for part in (
+                "starred" if made.star else "not starred",
+                f"noted: {made.note}" if made.note else "",
+            )
+            if part
+        )
         terminal.say((term.term, terminal.NAME), f"  {term.facet}, {said}", error=False)
     return 0
 

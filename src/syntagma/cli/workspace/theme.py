@@ -16,7 +16,9 @@ def arguments(parser: args.Parser) -> None:
 def run(call: Namespace) -> int:
     from syntagma.app.workspace.catalogue import theme_card, theme_rows
 
-    return shared.shelf(call, theme_card, _show, theme_rows, lambda rows: shared.blocks(rows, "theme", ""), HINT)
+    return shared.shelf(
+        call, theme_card, _show, theme_rows, lambda rows: shared.blocks(rows, "theme", ""), HINT
+    )
 
 
 def _show(card: dict) -> None:
@@ -44,17 +46,47 @@ def _show(card: dict) -> None:
 
 def _new_arguments(parser: args.Parser) -> None:
     shared.making_arguments(parser)
-    parser.add_argument("--lean", metavar="TAG:N,…", default="", help="tags to lean on, each with a weight (1 when left out)")
-    parser.add_argument("--avoid", metavar="TAG:N,…", default="", help="tags to keep away from")
-    parser.add_argument("--prefer", metavar="FACET=A;B", action="append", default=[], help="terms to prefer in a facet")
-    parser.add_argument("--exclude", metavar="FACET=A;B", action="append", default=[], help="terms never to take")
-    parser.add_argument("--only", metavar="FACET=TAG;TAG", action="append", default=[], help="tags that a facet's picks stay within")
     parser.add_argument(
-        "--fill", metavar="FACET=TERM", action="append", default=[], help="what fills a facet's open slots"
+        "--lean",
+        metavar="TAG:N,…",
+        default="",
+        help="tags to lean on, each with a weight (1 when left out)",
     )
-    parser.add_argument("--leave", metavar="FACET", action="append", default=[], help="a facet whose slots stay open")
+    parser.add_argument("--avoid", metavar="TAG:N,…", default="", help="tags to keep away from")
+    parser.add_argument(
+        "--prefer",
+        metavar="FACET=A;B",
+        action="append",
+        default=[],
+        help="terms to prefer in a facet",
+    )
+    parser.add_argument(
+        "--exclude", metavar="FACET=A;B", action="append", default=[], help="terms never to take"
+    )
+    parser.add_argument(
+        "--only",
+        metavar="FACET=TAG;TAG",
+        action="append",
+        default=[],
+        help="tags that a facet's picks stay within",
+    )
+    parser.add_argument(
+        "--fill",
+        metavar="FACET=TERM",
+        action="append",
+        default=[],
+        help="what fills a facet's open slots",
+    )
+    parser.add_argument(
+        "--leave",
+        metavar="FACET",
+        action="append",
+        default=[],
+        help="a facet whose slots stay open",
+    )
     parser.examples(
-        'syntagma theme new crossing --lean sea:2,night --avoid day:3 --prefer "lighting=sodium quay lamps; low moon behind scud"',
+        'syntagma theme new crossing --lean sea:2,night --avoid day:3 --prefer "lighting=sodium'
+        ' quay lamps; low moon behind scud"',
         "syntagma theme new our-winter --copy-of winter",
     )
 
@@ -72,9 +104,16 @@ def _new(call: Namespace) -> int:
     for facet in call.leave:
         facets.setdefault(facet, {})["leave"] = True
     path, remarks = make_theme(
-        workspace, call.name, _weights(call.lean, "--lean"), _weights(call.avoid, "--avoid"), facets, call.like, call.about,
-        call.when, call.own,
-    )  # fmt: skip
+        workspace,
+        call.name,
+        _weights(call.lean, "--lean"),
+        _weights(call.avoid, "--avoid"),
+        facets,
+        call.like,
+        call.about,
+        call.when,
+        call.own,
+    )
     return shared.made(workspace, path, remarks, f"syntagma compose photograph --theme {call.name}")
 
 

@@ -14,7 +14,15 @@ MOST = 10  # lines of a step that are shown
 
 
 def arguments(parser: args.Parser) -> None:
-    parser.add_argument("what", metavar="CHAPTER or DIR", nargs="*", help="a chapter, 1 to 5 (default: all); the folder for the workspace (default: lantern-reach)")
+    parser.add_argument(
+        "what",
+        metavar="CHAPTER or DIR",
+        nargs="*",
+        help=(
+            "a chapter, 1 to 5 (default: all); the folder for the workspace (default:"
+            " lantern-reach)"
+        ),
+    )
     parser.examples("syntagma tour", "syntagma tour 3", "syntagma tour my-look-round")
 
 
@@ -64,7 +72,11 @@ def run(call: Namespace) -> int:
     chapters = [int(word) for word in call.what if word.isdigit()]
     folders = [word for word in call.what if not word.isdigit()] or ["lantern-reach"]
     if len(chapters) > 1 or len(folders) > 1 or any(number not in CHAPTERS for number in chapters):
-        raise Trouble("the tour takes one chapter, 1 to 5, and one folder", "syntagma tour 3, or syntagma tour 3 my-look-round", 2)
+        raise Trouble(
+            "the tour takes one chapter, 1 to 5, and one folder",
+            "syntagma tour 3, or syntagma tour 3 my-look-round",
+            2,
+        )
     only = chapters[0] if chapters else 0
     folder, here, worst, before = prepare(Path(folders[0])), Path.cwd(), 0, 0
     try:
@@ -76,7 +88,9 @@ def run(call: Namespace) -> int:
                     break
                 if shown and step["chapter"] != before:
                     before = step["chapter"]
-                    terminal.say((f"\nChapter {before}: {CHAPTERS[before]}", terminal.CHANGED), error=False)
+                    terminal.say(
+                        (f"\nChapter {before}: {CHAPTERS[before]}", terminal.CHANGED), error=False
+                    )
                 worst = max(worst, _step(number, step, shown))
                 if shown and sys.stdin.isatty() and terminal.on_terminal() and not _goes_on():
                     break
@@ -97,7 +111,9 @@ def _goes_on() -> bool:
 
 
 def _step(number: int, step: dict, shown: bool) -> int:
-    """One step, and its status if that is not as it should be; of what it says the first lines are shown, or nothing."""
+    """One step, and its status if that is not as it should be; of what it says the first lines are
+    shown, or nothing.
+    """
     from syntagma.app.workspace.tour import edited
     from syntagma.cli import main
 

@@ -1,4 +1,5 @@
-"""Designs: how the members of a family are chosen. One module a design; axes.py says what varies, rules.py what may not go together.
+"""Designs: how the members of a family are chosen. One module a design; axes.py says what varies,
+rules.py what may not go together.
 
 What needs NumPy (cover, spread, mixed) is imported if it is used.
 """
@@ -9,4 +10,15 @@ from syntagma.core.designs.plain_rows import full, full_size, sampled, single, s
 
 DESIGNS = ("single", "ladder", "full", "cover", "spread", "random", "mixed", "effects")
 
-__all__ = ["DESIGNS", "Axis", "Clashes", "KeySet", "Setting", "full", "full_size", "sampled", "single", "single_size"]
+__all__ = [
+    "DESIGNS",
+    "Axis",
+    "Clashes",
+    "KeySet",
+    "Setting",
+    "full",
+    "full_size",
+    "sampled",
+    "single",
+    "single_size",
+]

@@ -6,8 +6,9 @@
     if weather is #rough then light is not hard noon sun
     only sodium quay lamps with wet quay or slack-water harbour
 
-A choice is a level of an axis (or what is fixed), by its name or by a #tag of its term; in quotation marks where its name holds a word
-of the notation. Rules become sets of (axis, level) that no row may hold together.
+A choice is a level of an axis (or what is fixed), by its name or by a #tag of its term; in
+quotation marks where its name holds a word of the notation. Rules become sets of (axis, level) that
+no row may hold together.
 """
 
 from collections.abc import Iterator, Mapping, Sequence
@@ -25,8 +26,9 @@ _HOW = "write “never A with B”, “if AXIS is A then AXIS is B or C”, or �
 
 
 class Named(NamedTuple):
-    """What rules can speak of: for each axis its name and for each level its names and #tags; and the same
-    for what is fixed."""
+    """What rules can speak of: for each axis its name and for each level its names and #tags; and
+    the same for what is fixed.
+    """
 
     axes: Sequence[str]
     levels: Sequence[Sequence[frozenset[str]]]
@@ -120,7 +122,8 @@ class _RuleReader:
                 n for names in self.named.fixed.values() for n in names
             }
             raise _Wrong(
-                f"no varied or fixed choice is called “{name}”", perhaps(wanted, known, "name a level of an axis, or a #tag")
+                f"no varied or fixed choice is called “{name}”",
+                perhaps(wanted, known, "name a level of an axis, or a #tag"),
             )
         return found
 
@@ -154,13 +157,19 @@ class _RuleReader:
         yield from _nogoods([*sides, no])
 
     def _condition(self, stops: Sequence[str]) -> tuple[list[Literal], list[Literal], str]:
-        """AXIS is A or B: the levels for which it holds, those for which it does not, and the stop."""
+        """AXIS is A or B: the levels for which it holds, those for which it does not, and
+        the stop.
+        """
         axis, _ = self._phrase(("is",))
         labels = [normal(label) for label in (*self.named.axes, *self.named.fixed)]
         if normal(axis) not in labels:
             raise _Wrong(
                 f"no axis is called “{axis}”",
-                perhaps(axis, [*self.named.axes, *self.named.fixed], f"the axes are {', '.join(self.named.axes)}"),
+                perhaps(
+                    axis,
+                    [*self.named.axes, *self.named.fixed],
+                    f"the axes are {', '.join(self.named.axes)}",
+                ),
             )
         negated = self.at < len(self.words) and self.words[self.at].lower() == "not"
         self.at += negated
@@ -185,7 +194,9 @@ class _RuleReader:
 
 
 def _nogoods(sides: Sequence[Sequence[Literal]]) -> Iterator[frozenset[Literal]]:
-    """One of each side together, where they stand on different axes; what is fixed is always there."""
+    """One of each side together, where they stand on different axes; what is fixed is
+    always there.
+    """
     for together in product(*sides):
         literals = frozenset(literal for literal in together if literal[0] != FIXED)
         if len({axis for axis, _ in literals}) == len(literals):
@@ -193,8 +204,9 @@ def _nogoods(sides: Sequence[Sequence[Literal]]) -> Iterator[frozenset[Literal]]
 
 
 def cause(levels: Sequence[int], rules: Sequence[Rule]) -> list[Rule]:
-    """The smallest set of rules found that together leave no row; nothing where some row is left. Rule after rule is left out for
-    good where the contradiction exists without it."""
+    """The smallest set of rules found that together leave no row; nothing where some row is left.
+    Rule after rule is left out for good where the contradiction exists without it.
+    """
     if _has_row(levels, rules):
         return []
     kept = list(rules)
@@ -207,4 +219,7 @@ def cause(levels: Sequence[int], rules: Sequence[Rule]) -> list[Rule]:
 
 def _has_row(levels: Sequence[int], rules: Sequence[Rule]) -> bool:
     nogoods = tuple(n for rule in rules for n in rule.nogoods)
-    return frozenset() not in nogoods and Space(tuple(levels), nogoods).index().completes({}) is not None
+    return (
+        frozenset() not in nogoods
+        and Space(tuple(levels), nogoods).index().completes({}) is not None
+    )

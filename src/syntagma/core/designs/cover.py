@@ -1,9 +1,11 @@
 """Every pair of choices (or triple, …) at least once, in as few rows as can be found.
 
-The method goes by the shape of the axes. Algebra if it has an answer: polynomials over a field, subsets that share a point, a
-starter under a group (covering/algebra.py). For pairs then tabu search on fewer and fewer rows, on bases under every cyclic group that
-fits the levels (covering/search.py); for triples and more tabu search likewise (covering/higher.py). With rules of more than two choices, and with
-any for higher strengths, rows one after the other (level_rows.py). Work is bounded by counted steps: the same call gives the same rows on any machine.
+The method goes by the shape of the axes. Algebra if it has an answer: polynomials over a field,
+subsets that share a point, a starter under a group (covering/algebra.py). For pairs then tabu
+search on fewer and fewer rows, on bases under every cyclic group that fits the levels
+(covering/search.py); for triples and more tabu search likewise (covering/higher.py). With rules of
+more than two choices, and with any for higher strengths, rows one after the other (level_rows.py).
+Work is bounded by counted steps: the same call gives the same rows on any machine.
 """
 
 from collections.abc import Iterator, Sequence
@@ -22,15 +24,21 @@ FIRST = 150  # steps of a first, short try, and two more for each row
 TUPLES = 6_000  # tuples that are grown over once more for each so many less
 STEPS = 1_500  # of a search for triples or more, for each number of rows, at effort 1
 HIGHER = 40_000_000  # sets times steps that such a search may take
-ROUNDS = 2  # rounds, each longer than the one before, that may bring nothing before a search of effort 1 ends
+# rounds, each longer than the one before, that may bring nothing before a search of effort 1 ends
+ROUNDS = 2
 LONGER = 4  # how much longer each next round tries
 
 
 def cover(
-    space: Space, strength: int = 2, effort: float = 1.0, random: Random | None = None, more: Sequence[tuple[int, ...]] = ()
+    space: Space,
+    strength: int = 2,
+    effort: float = 1.0,
+    random: Random | None = None,
+    more: Sequence[tuple[int, ...]] = (),
 ) -> np.ndarray:
-    """Rows × axes of level numbers that hold every possible choice of levels of every `strength` axes, and of the groups of axes in
-    `more`."""
+    """Rows × axes of level numbers that hold every possible choice of levels of every `strength`
+    axes, and of the groups of axes in `more`.
+    """
     random = random or Random(1)
     levels = space.levels
     strength = min(strength, len(levels))
@@ -40,7 +48,9 @@ def cover(
         return np.array(min(ways, key=len))
     if strength < 1:
         return np.zeros((1, len(levels)), dtype=np.int64)
-    order = sorted(range(len(levels)), key=lambda a: -levels[a])  # the methods want the most levels first
+    order = sorted(
+        range(len(levels)), key=lambda a: -levels[a]
+    )  # the methods want the most levels first
     at = {axis: i for i, axis in enumerate(order)}
     nogoods = tuple(frozenset((at[a], v) for a, v in nogood) for nogood in space.nogoods)
     found = _cover(Space(tuple(levels[a] for a in order), nogoods), strength, effort, random)
@@ -50,10 +60,14 @@ def cover(
 
 
 def bound(levels: Sequence[int], strength: int = 2, nogoods: Sequence[frozenset] = ()) -> int:
-    """No cover has fewer rows: the levels of the largest axes multiplied; under rules, the most tuples that are possible on any axes."""
+    """No cover has fewer rows: the levels of the largest axes multiplied; under rules, the most
+    tuples that are possible on any axes.
+    """
     if not nogoods:
         return prod(sorted(levels, reverse=True)[:strength])
-    counts = {axes: prod(levels[a] for a in axes) for axes in combinations(range(len(levels)), strength)}
+    counts = {
+        axes: prod(levels[a] for a in axes) for axes in combinations(range(len(levels)), strength)
+    }
     for axes, _ in impossible(Space(tuple(levels), tuple(nogoods)), strength):
         counts[axes] -= 1
     return max(counts.values(), default=0)
@@ -61,36 +75,59 @@ def bound(levels: Sequence[int], strength: int = 2, nogoods: Sequence[frozenset]
 
 def _cover(space: Space, strength: int, effort: float, random: Random) -> np.ndarray:
     levels, least = space.levels, bound(space.levels, strength, space.nogoods)
-    if strength == 1 or any(len(nogood) > 2 for nogood in space.nogoods) or (strength > 2 and space.nogoods):
+    if (
+        strength == 1
+        or any(len(nogood) > 2 for nogood in space.nogoods)
+        or (strength > 2 and space.nogoods)
+    ):
         return min(_grown(space, strength, effort, random), key=len)
     best: np.ndarray | None = None
     if not space.nogoods:
         for array in _by_algebra(levels, strength, random):
             if best is None or len(array) < len(best):
                 best = array
-            if len(best) == least or max(levels) == 2 == strength:  # of two levels, no cover is smaller
+            if (
+                len(best) == least or max(levels) == 2 == strength
+            ):  # of two levels, no cover is smaller
                 return best
     if strength > 2:
-        best = min([*([best] if best is not None else []), *_grown(space, strength, effort, random)], key=len)
+        best = min(
+            [*([best] if best is not None else []), *_grown(space, strength, effort, random)],
+            key=len,
+        )
         return _fewer(levels, strength, best, least, effort, random)
     return _searched(space, best, least, effort, random)
 
 
 def _grown(space: Space, strength: int, effort: float, random: Random) -> Iterator[np.ndarray]:
     """Covers grown row by row, several by chance where the shape is small."""
-    size = sum(prod(space.levels[a] for a in axes) for axes in combinations(range(len(space.levels)), strength))
+    size = sum(
+        prod(space.levels[a] for a in axes)
+        for axes in combinations(range(len(space.levels)), strength)
+    )
     for _ in range(max(1, min(12, int(effort * TUPLES / size)))):
         yield np.array(greedy(space, strength, random))
 
 
-def _fewer(levels: Sequence[int], strength: int, best: np.ndarray, least: int, effort: float, random: Random) -> np.ndarray:
-    """A cover of triples or more in fewer and fewer rows, until a search finds none: in families of rows where all axes have as many levels, then row by row."""
+def _fewer(
+    levels: Sequence[int],
+    strength: int,
+    best: np.ndarray,
+    least: int,
+    effort: float,
+    random: Random,
+) -> np.ndarray:
+    """A cover of triples or more in fewer and fewer rows, until a search finds none: in families of
+    rows where all axes have as many levels, then row by row.
+    """
     sets = sum(prod(levels[a] for a in axes) for axes in combinations(range(len(levels)), strength))
     steps = min(int(effort * STEPS), int(effort * HIGHER / max(1, sets)))
     for group in sorted({levels[0] if len(set(levels)) == 1 else 1, 1}, reverse=True):
         while len(best) > least and steps:
             rows = (len(best) - 1) // group * group
-            found = searched(levels, strength, rows, group, steps, random) if rows >= least else None
+            found = (
+                searched(levels, strength, rows, group, steps, random) if rows >= least else None
+            )
             if found is None:
                 break
             best = found
@@ -109,7 +146,12 @@ def _by_algebra(levels: Sequence[int], strength: int, random: Random) -> Iterato
         vector = cover_algebra.starter(len(levels), most, 4000, random)
         if vector:
             array = cover_algebra.developed(vector, most)
-            yield trimmed(np.where(array < np.asarray(levels), array, cover_algebra.ANY), levels, strength, random)
+            yield trimmed(
+                np.where(array < np.asarray(levels), array, cover_algebra.ANY),
+                levels,
+                strength,
+                random,
+            )
 
 
 def trimmed(array: np.ndarray, levels: Sequence[int], strength: int, random: Random) -> np.ndarray:
@@ -118,7 +160,10 @@ def trimmed(array: np.ndarray, levels: Sequence[int], strength: int, random: Ran
         return array
     groups = list(combinations(range(len(levels)), strength))
     rows = [list(map(int, row)) for row in array]
-    holds = [{(g, tuple(row[a] for a in g)) for g in groups if all(row[a] >= 0 for a in g)} for row in rows]
+    holds = [
+        {(g, tuple(row[a] for a in g)) for g in groups if all(row[a] >= 0 for a in g)}
+        for row in rows
+    ]
     counts: dict = {}
     for held in holds:
         for one in held:
@@ -130,15 +175,23 @@ def trimmed(array: np.ndarray, levels: Sequence[int], strength: int, random: Ran
                 counts[one] -= 1
         else:
             kept.append(row)
-    filled = [[v if v >= 0 else random.randrange(levels[a]) for a, v in enumerate(row)] for row in kept]
+    filled = [
+        [v if v >= 0 else random.randrange(levels[a]) for a, v in enumerate(row)] for row in kept
+    ]
     return np.array(filled)
 
 
-def _searched(space: Space, best: np.ndarray | None, least: int, effort: float, random: Random) -> np.ndarray:
+def _searched(
+    space: Space, best: np.ndarray | None, least: int, effort: float, random: Random
+) -> np.ndarray:
     """Fewer and fewer rows by tabu search: on every base in turn, and longer in every round."""
     levels = space.levels
     forbidden = _forbidden(space)
-    groups = [1] if space.nogoods else sorted({g for v in set(levels) for g in (v - 1, v) if 1 < g <= max(levels)} | {1})
+    groups = (
+        [1]
+        if space.nogoods
+        else sorted({g for v in set(levels) for g in (v - 1, v) if 1 < g <= max(levels)} | {1})
+    )
     work = effort * WORK
     if best is None:
         best, spent = _first(space, groups, least, forbidden, random)
@@ -170,7 +223,9 @@ def _searched(space: Space, best: np.ndarray | None, least: int, effort: float, 
 
 
 def _bases(levels: Sequence[int], groups: Sequence[int], size: int, least: int) -> Iterator[Base]:
-    """The searches that would give an array of at most so many rows, under each group with and without a row alone."""
+    """The searches that would give an array of at most so many rows, under each group with and
+    without a row alone.
+    """
     for group in groups:
         for alone in (0, 1) if group > 1 else (0,):
             base = Base(tuple(levels), group, (size - alone) // group, alone)
@@ -201,7 +256,9 @@ def _first(
 
 
 def _forbidden(space: Space) -> np.ndarray | None:
-    """Pairs that no row may hold, as the search wants them: those that the rules forbid, and those that no row can hold."""
+    """Pairs that no row may hold, as the search wants them: those that the rules forbid, and those
+    that no row can hold.
+    """
     if not space.nogoods:
         return None
     k, most = len(space.levels), max(space.levels)

@@ -1,8 +1,9 @@
 """Covering arrays by algebra, where the shape of the axes has one: no search, or next to none.
 
-Sources: K. A. Bush, Orthogonal arrays of index unity, Ann. Math. Stat. 23 (1952) (polynomials over a field); D. J. Kleitman and
-J. Spencer, Families of k-independent sets, Discrete Math. 6 (1973), and G. O. H. Katona, Two applications of Sperner type theorems,
-Period. Math. Hungar. 3 (1973) (subsets that share a point); K. Meagher and B. Stevens, Group construction of covering arrays, J.
+Sources: K. A. Bush, Orthogonal arrays of index unity, Ann. Math. Stat. 23 (1952) (polynomials over
+a field); D. J. Kleitman and J. Spencer, Families of k-independent sets, Discrete Math. 6 (1973),
+and G. O. H. Katona, Two applications of Sperner type theorems, Period. Math. Hungar. 3 (1973)
+(subsets that share a point); K. Meagher and B. Stevens, Group construction of covering arrays, J.
 Combin. Des. 13 (2005) (a starter developed by a group).
 """
 
@@ -14,11 +15,14 @@ from typing import NamedTuple
 
 import numpy as np
 
-# ──── Finite fields by tables, for orders that are powers of a prime: addition and multiplication of their elements, numbered from 0.
+# ──── Finite fields by tables, for orders that are powers of a prime: addition and multiplication
+# of their elements, numbered from 0.
 
 
 class FiniteField(NamedTuple):
-    """A field of `order` elements: `add` and `multiply` are order × order tables of element numbers."""
+    """A field of `order` elements: `add` and `multiply` are order × order tables of element
+    numbers.
+    """
 
     order: int
     add: np.ndarray
@@ -47,8 +51,9 @@ def next_order(least: int) -> int:
 
 @lru_cache(maxsize=32)
 def field(order: int) -> FiniteField:
-    """The field of an order. An element's number is its polynomial over the prime field, read as digits. Raises ValueError if
-    there is none."""
+    """The field of an order. An element's number is its polynomial over the prime field, read as
+    digits. Raises ValueError if there is none.
+    """
     found = prime_power(order)
     if found is None:
         raise ValueError(f"no field has {order} elements")
@@ -60,7 +65,9 @@ def field(order: int) -> FiniteField:
     multiply = np.zeros((order, order), dtype=np.int64)
     for a in range(order):
         for b in range(a, order):
-            multiply[a, b] = multiply[b, a] = int(_reduced(np.convolve(digits[a], digits[b]), modulus, prime, degree) @ weights)
+            multiply[a, b] = multiply[b, a] = int(
+                _reduced(np.convolve(digits[a], digits[b]), modulus, prime, degree) @ weights
+            )
     return FiniteField(order, add, multiply)
 
 
@@ -69,8 +76,14 @@ def _reduced(polynomial: np.ndarray, modulus: np.ndarray, prime: int, degree: in
     rest = polynomial % prime
     for top in range(len(rest) - 1, degree - 1, -1):
         if rest[top]:
-            rest[top - degree : top + 1] = (rest[top - degree : top + 1] - rest[top] * modulus) % prime
-    return np.resize(rest[:degree], degree) if len(rest) >= degree else np.pad(rest, (0, degree - len(rest)))
+            rest[top - degree : top + 1] = (
+                rest[top - degree : top + 1] - rest[top] * modulus
+            ) % prime
+    return (
+        np.resize(rest[:degree], degree)
+        if len(rest) >= degree
+        else np.pad(rest, (0, degree - len(rest)))
+    )
 
 
 def _irreducible(prime: int, degree: int) -> np.ndarray:
@@ -91,11 +104,15 @@ def _remains(candidate: np.ndarray, prime: int, degree: int) -> bool:
             return False
     return True
 
+
 # ──── Covering arrays by algebra, where the shape of the axes has one: no search, or next to none.
 #
-# Sources: K. A. Bush, Orthogonal arrays of index unity, Ann. Math. Stat. 23 (1952) (polynomials over a field); D. J. Kleitman and
-# J. Spencer, Families of k-independent sets, Discrete Math. 6 (1973), and G. O. H. Katona, Two applications of Sperner type theorems,
-# Period. Math. Hungar. 3 (1973) (subsets that share a point); K. Meagher and B. Stevens, Group construction of covering arrays, J.
+# Sources: K. A. Bush, Orthogonal arrays of index unity, Ann. Math. Stat. 23 (1952) (polynomials
+# over a field); D. J. Kleitman and
+# J. Spencer, Families of k-independent sets, Discrete Math. 6 (1973), and G. O. H. Katona, Two
+# applications of Sperner type theorems,
+# Period. Math. Hungar. 3 (1973) (subsets that share a point); K. Meagher and B. Stevens, Group
+# construction of covering arrays, J.
 # Combin. Des. 13 (2005) (a starter developed by a group).
 
 
@@ -103,8 +120,10 @@ ANY = -1  # a place where every level will do
 
 
 def polynomials(levels: Sequence[int], strength: int) -> np.ndarray:
-    """An array of q^strength rows for up to q + 1 axes of up to q levels, q the order of a field: row by row a polynomial of degree
-    below `strength`, column by column its value at an element, and its leading coefficient. Levels that an axis has not are ANY."""
+    """An array of q^strength rows for up to q + 1 axes of up to q levels, q the order of a field:
+    row by row a polynomial of degree below `strength`, column by column its value at an element,
+    and its leading coefficient. Levels that an axis has not are ANY.
+    """
     order = next_order(max(max(levels), len(levels) - 1))
     gf = field(order)
     rows = np.array(np.unravel_index(np.arange(order**strength), (order,) * strength)).T
@@ -126,7 +145,9 @@ def polynomial_rows(levels: Sequence[int], strength: int) -> int:
 
 
 def subset_rows(axes: int) -> int:
-    """How many rows `subsets` has for so many axes of two levels: the least known, and the least possible."""
+    """How many rows `subsets` has for so many axes of two levels: the least known, and the least
+    possible.
+    """
     rows = 4
     while comb(rows - 1, rows // 2 - 1) < axes:
         rows += 1
@@ -134,8 +155,9 @@ def subset_rows(axes: int) -> int:
 
 
 def subsets(axes: int) -> np.ndarray:
-    """Every pair for axes of two levels: a column is the indicator of a subset of half the rows; all share the first row, none holds
-    another, and no two make up the whole."""
+    """Every pair for axes of two levels: a column is the indicator of a subset of half the rows;
+    all share the first row, none holds another, and no two make up the whole.
+    """
     from itertools import combinations, islice
 
     rows = subset_rows(axes)
@@ -146,14 +168,17 @@ def subsets(axes: int) -> np.ndarray:
 
 
 def starter(axes: int, levels: int, steps: int, random: Random) -> list[int] | None:
-    """A vector whose cyclic shifts, each with every number of Z_(levels-1) added, cover every pair with the constant row of the
-    fixed level: at each distance its differences are all of Z_(levels-1). Found by mending one place after another; None if
-    `steps` were not enough."""
+    """A vector whose cyclic shifts, each with every number of Z_(levels-1) added, cover every pair
+    with the constant row of the fixed level: at each distance its differences are all of
+    Z_(levels-1). Found by mending one place after another; None if `steps` were not enough.
+    """
     group = levels - 1
     half = axes // 2
     if axes < levels + 1 or group < 2:
         return None
-    vector = np.array([random.randrange(group) for _ in range(axes)])  # the first place holds the fixed level instead
+    vector = np.array(
+        [random.randrange(group) for _ in range(axes)]
+    )  # the first place holds the fixed level instead
     places = np.arange(1, axes)
 
     def missing(v: np.ndarray) -> int:
@@ -182,8 +207,9 @@ def starter(axes: int, levels: int, steps: int, random: Random) -> list[int] | N
 
 
 def developed(vector: Sequence[int], levels: int) -> np.ndarray:
-    """The array of a starter: its shifts, each with every number of the group added to all but the fixed level, and the constant
-    row of the fixed level."""
+    """The array of a starter: its shifts, each with every number of the group added to all but the
+    fixed level, and the constant row of the fixed level.
+    """
     group, axes = levels - 1, len(vector)
     rows = [[group] * axes]
     for shift in range(axes):

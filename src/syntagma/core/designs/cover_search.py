@@ -1,9 +1,12 @@
-"""Covers of triples and more in fewer rows than growing finds: tabu search on a number of rows that is fixed.
+"""Covers of triples and more in fewer rows than growing finds: tabu search on a number of rows that
+is fixed.
 
-Source: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Applied Mathematics 138 (2004). A set of choices that no row holds is taken at
-random, and the one change of a row that would bring it and loses least is made. Where all axes have as many levels, rows may come in families that arise by adding
-the same number to every level: then only one of each family is searched for (M. A. Chateauneuf, C. J. Colbourn and D. L. Kreher, Covering arrays of strength
-three, Designs, Codes and Cryptography 16, 1999).
+Source: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Applied Mathematics
+138 (2004). A set of choices that no row holds is taken at random, and the one change of a row that
+would bring it and loses least is made. Where all axes have as many levels, rows may come in
+families that arise by adding the same number to every level: then only one of each family is
+searched for (M. A. Chateauneuf, C. J. Colbourn and D. L. Kreher, Covering arrays of strength three,
+Designs, Codes and Cryptography 16, 1999).
 """
 
 from collections.abc import Sequence
@@ -13,12 +16,16 @@ from typing import NamedTuple
 
 import numpy as np
 
-# ──── Covering arrays by search on a fixed number of rows: tabu search, plain or on a base that a cyclic group develops.
+# ──── Covering arrays by search on a fixed number of rows: tabu search, plain or on a base that a
+# cyclic group develops.
 #
-# Of a base under Z_g, each row stands for g: a level counts through the group (its axis has g levels, or g + 1 with one that stays), or
-# stays as it is. What has to be covered are orbits of pairs, far fewer than pairs. The plain search is the same under the group of one.
+# Of a base under Z_g, each row stands for g: a level counts through the group (its axis has g
+# levels, or g + 1 with one that stays), or
+# stays as it is. What has to be covered are orbits of pairs, far fewer than pairs. The plain search
+# is the same under the group of one.
 #
-# Sources: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Appl. Math. 138 (2004); C. J. Colbourn and others,
+# Sources: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Appl. Math. 138
+# (2004); C. J. Colbourn and others,
 # Mixed covering arrays by group developments (the base under a group).
 
 
@@ -27,7 +34,9 @@ TABU = 4  # steps for which a cell that was changed is left alone, and up to as 
 
 
 class Base(NamedTuple):
-    """A search to make: levels by axis, the order of the group, rows that it develops, and rows that stand for themselves."""
+    """A search to make: levels by axis, the order of the group, rows that it develops, and rows
+    that stand for themselves.
+    """
 
     levels: tuple[int, ...]
     group: int
@@ -41,13 +50,16 @@ class Base(NamedTuple):
 
 
 def moving(levels: int, group: int) -> int:
-    """How many levels of an axis the group moves: all but one that stays, or none if it does not fit."""
+    """How many levels of an axis the group moves: all but one that stays, or none if it does not
+    fit.
+    """
     return group if group > 1 and levels in (group, group + 1) else 0
 
 
 class Orbits(NamedTuple):
-    """Pairs of levels that the group takes for one. `ids`: k × k × most × most, the orbit of a pair; `moves`: how many levels of each axis
-    the group moves."""
+    """Pairs of levels that the group takes for one. `ids`: k × k × most × most, the orbit of a
+    pair; `moves`: how many levels of each axis the group moves.
+    """
 
     levels: np.ndarray
     moves: np.ndarray
@@ -71,10 +83,12 @@ def orbits(base: Base) -> Orbits:
             kind = (levels[i], moves[i], levels[j], moves[j])
             if kind not in kinds:
                 both = (a < moves[i]) & (b < moves[j])
-                code = np.where(a < moves[i], 0, a - moves[i] + (moves[i] > 0)) * (levels[j] - moves[j] + 1) + np.where(
-                    b < moves[j], 0, b - moves[j] + (moves[j] > 0)
+                code = np.where(a < moves[i], 0, a - moves[i] + (moves[i] > 0)) * (
+                    levels[j] - moves[j] + 1
+                ) + np.where(b < moves[j], 0, b - moves[j] + (moves[j] > 0))
+                kinds[kind] = np.where(
+                    both, (b - a) % max(g, 1), (g if moves[i] and moves[j] else 0) + code
                 )
-                kinds[kind] = np.where(both, (b - a) % max(g, 1), (g if moves[i] and moves[j] else 0) + code)
             ids[i, j] = kinds[kind]
     return Orbits(levels, moves, ids)
 
@@ -82,13 +96,21 @@ def orbits(base: Base) -> Orbits:
 class Search:
     """One search; `run` goes on with it by a number of steps."""
 
-    def __init__(self, base: Base, random: Random, forbidden: np.ndarray | None = None, start: np.ndarray | None = None):
+    def __init__(
+        self,
+        base: Base,
+        random: Random,
+        forbidden: np.ndarray | None = None,
+        start: np.ndarray | None = None,
+    ):
         self.base, self.random, self.forbidden = base, random, forbidden
         self.orbits = orbits(base)
         levels, moves, ids = self.orbits
         k, total = len(levels), base.rows + base.alone
         self.columns = np.arange(k)
-        self.array = start.copy() if start is not None else np.array([self._row() for _ in range(total)])
+        self.array = (
+            start.copy() if start is not None else np.array([self._row() for _ in range(total)])
+        )
         for row in range(base.rows, total):  # rows alone hold what stays, if there is such a level
             self.array[row] = np.where((moves > 0) & (levels > moves), levels - 1, self.array[row])
         self.single = np.arange(total) >= base.rows
@@ -113,7 +135,9 @@ class Search:
             row = [-1] * k
             for axis in self.random.sample(range(k), k):
                 free = [
-                    v for v in range(levels[axis]) if not any(row[o] >= 0 and forbidden[axis, o, v, row[o]] for o in range(k))
+                    v
+                    for v in range(levels[axis])
+                    if not any(row[o] >= 0 and forbidden[axis, o, v, row[o]] for o in range(k))
                 ]
                 if not free:
                     break
@@ -128,14 +152,22 @@ class Search:
             for j in self.columns:
                 if i != j:
                     assert self.forbidden is not None
-                    for a, b in zip(*np.nonzero(self.forbidden[i, j, : levels[i], : levels[j]]), strict=True):
+                    for a, b in zip(
+                        *np.nonzero(self.forbidden[i, j, : levels[i], : levels[j]]), strict=True
+                    ):
                         self.needed[i, j, self.orbits.ids[i, j, a, b]] = False
 
     def _count_all(self) -> None:
         self.counts[:] = 0
         for row, values in enumerate(self.array):
-            ids = self.orbits.ids[self.columns[:, None], self.columns[None, :], values[:, None], values[None, :]]
-            counted = np.ones((len(self.columns),) * 2, dtype=bool) if not self.single[row] else self._counted_alone(values)
+            ids = self.orbits.ids[
+                self.columns[:, None], self.columns[None, :], values[:, None], values[None, :]
+            ]
+            counted = (
+                np.ones((len(self.columns),) * 2, dtype=bool)
+                if not self.single[row]
+                else self._counted_alone(values)
+            )
             i, j = np.nonzero(counted & ~np.eye(len(self.columns), dtype=bool))
             np.add.at(self.counts, (i, j, ids[i, j]), 1)
 
@@ -156,7 +188,9 @@ class Search:
             if not len(lost):
                 return True
             self.now += 1
-            i, j, orbit = np.unravel_index(lost[self.random.randrange(len(lost))], self.counts.shape)
+            i, j, orbit = np.unravel_index(
+                lost[self.random.randrange(len(lost))], self.counts.shape
+            )
             if not self._mend(int(i), int(j), int(orbit)):
                 self._shake(int(i), int(j))
             lost = np.flatnonzero(self.needed & (self.counts == 0))
@@ -167,7 +201,11 @@ class Search:
         best = None
         for column, other in ((i, j), (j, i)):
             beside = self.array[:, other]
-            wanted = self.orbits.ids[i, j] == orbit if column == i else (self.orbits.ids[i, j] == orbit).T
+            wanted = (
+                self.orbits.ids[i, j] == orbit
+                if column == i
+                else (self.orbits.ids[i, j] == orbit).T
+            )
             fits = wanted[: self.orbits.levels[column]][:, beside]  # levels × rows
             fits[:, self.single] &= False
             levels, rows = np.nonzero(fits)
@@ -218,7 +256,9 @@ class Search:
         self.tabu[row, column] = self.now + TABU + self.random.randrange(TABU)
 
     def _shake(self, i: int, j: int) -> None:
-        """Where nothing covers it: another level in a cell of one of the two axes, if it is allowed there."""
+        """Where nothing covers it: another level in a cell of one of the two axes, if it is allowed
+        there.
+        """
         for _ in range(20):
             row, column = self.random.randrange(self.base.rows), self.random.choice((i, j))
             level = self.random.randrange(int(self.orbits.levels[column]))
@@ -234,15 +274,22 @@ class Search:
                 rows.append(values)
                 continue
             for g in range(self.base.group):
-                turned = np.where(values < self.orbits.moves, (values + g) % max(self.base.group, 1), values)
+                turned = np.where(
+                    values < self.orbits.moves, (values + g) % max(self.base.group, 1), values
+                )
                 rows.append(turned)
         return np.array(rows)
 
-# ──── Covers of triples and more in fewer rows than growing finds: tabu search on a number of rows that is fixed.
+
+# ──── Covers of triples and more in fewer rows than growing finds: tabu search on a number of rows
+# that is fixed.
 #
-# Source: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Applied Mathematics 138 (2004). A set of choices that no row holds is taken at
-# random, and the one change of a row that would bring it and loses least is made. Where all axes have as many levels, rows may come in families that arise by adding
-# the same number to every level: then only one of each family is searched for (M. A. Chateauneuf, C. J. Colbourn and D. L. Kreher, Covering arrays of strength
+# Source: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Applied
+# Mathematics 138 (2004). A set of choices that no row holds is taken at
+# random, and the one change of a row that would bring it and loses least is made. Where all axes
+# have as many levels, rows may come in families that arise by adding
+# the same number to every level: then only one of each family is searched for (M. A. Chateauneuf,
+# C. J. Colbourn and D. L. Kreher, Covering arrays of strength
 # three, Designs, Codes and Cryptography 16, 1999).
 
 
@@ -255,17 +302,26 @@ class _Orbits:
     def __init__(self, levels: Sequence[int], strength: int, rows: int, group: int, random: Random):
         self.levels, self.group, self.random = levels, group, random
         self.groups = list(combinations(range(len(levels)), strength))
-        self.of_axis = [[g for g, axes in enumerate(self.groups) if a in axes] for a in range(len(levels))]
+        self.of_axis = [
+            [g for g, axes in enumerate(self.groups) if a in axes] for a in range(len(levels))
+        ]
         self.rows = [[random.randrange(v) for v in levels] for _ in range(rows)]
-        sets = [list(product(*(range(levels[a]) for a in (axes[1:] if group > 1 else axes)))) for axes in self.groups]
+        sets = [
+            list(product(*(range(levels[a]) for a in (axes[1:] if group > 1 else axes))))
+            for axes in self.groups
+        ]
         self.held = [dict.fromkeys(own, 0) for own in sets]
         for row in self.rows:
             for g in range(len(self.groups)):
                 self.held[g][self._key(row, g)] += 1
-        self.missing = {(g, key) for g, own in enumerate(self.held) for key, count in own.items() if not count}
+        self.missing = {
+            (g, key) for g, own in enumerate(self.held) for key, count in own.items() if not count
+        }
 
     def _key(self, row: Sequence[int], g: int) -> tuple[int, ...]:
-        """The choices of a row on the axes of a group; in a family, by how far they are from the first of them."""
+        """The choices of a row on the axes of a group; in a family, by how far they are from the
+        first of them.
+        """
         axes = self.groups[g]
         if self.group == 1:
             return tuple(row[a] for a in axes)
@@ -284,7 +340,11 @@ class _Orbits:
                     found.append((number, wrong[0], wanted[wrong[0]]))
                 continue
             first = row[axes[0]]
-            wrong = [(a, (first + d) % self.group) for a, d in zip(axes[1:], key, strict=True) if (row[a] - first) % self.group != d]
+            wrong = [
+                (a, (first + d) % self.group)
+                for a, d in zip(axes[1:], key, strict=True)
+                if (row[a] - first) % self.group != d
+            ]
             if len(wrong) == 1:
                 found.append((number, *wrong[0]))
             shifts = {(row[a] - d) % self.group for a, d in zip(axes[1:], key, strict=True)}
@@ -320,24 +380,38 @@ class _Orbits:
 
     def whole(self) -> np.ndarray:
         """All rows, families written out."""
-        return np.array([[(v + shift) % self.group if self.group > 1 else v for v in row] for row in self.rows for shift in range(self.group)])
+        return np.array(
+            [
+                [(v + shift) % self.group if self.group > 1 else v for v in row]
+                for row in self.rows
+                for shift in range(self.group)
+            ]
+        )
 
 
-def searched(levels: Sequence[int], strength: int, rows: int, group: int, steps: int, random: Random) -> np.ndarray | None:
-    """`rows` rows (as many families of `group` rows) that hold every set of `strength` choices; None if so many steps found none."""
+def searched(
+    levels: Sequence[int], strength: int, rows: int, group: int, steps: int, random: Random
+) -> np.ndarray | None:
+    """`rows` rows (as many families of `group` rows) that hold every set of `strength` choices;
+    None if so many steps found none.
+    """
     state = _Orbits(levels, strength, rows // group, group, random)
     free = [[0] * len(levels) for _ in state.rows]
     for step in range(steps):
         if not state.missing:
             return state.whole()
-        g, key = random.choice(sorted(state.missing)) if len(state.missing) < 40 else min(state.missing)
+        g, key = (
+            random.choice(sorted(state.missing)) if len(state.missing) < 40 else min(state.missing)
+        )
         changes = [(n, a, v) for n, a, v in state.changes(g, key) if free[n][a] <= step]
         if not changes:  # nothing is one step away: a row is bent towards it
             n, a = random.randrange(len(state.rows)), random.choice(state.groups[g])
             changes = [(n, a, random.randrange(levels[a]))]
         gains = [state.gain(*one) for one in changes]
         least = min(gains)
-        n, a, v = random.choice([one for one, gain in zip(changes, gains, strict=True) if gain == least])
+        n, a, v = random.choice(
+            [one for one, gain in zip(changes, gains, strict=True) if gain == least]
+        )
         state.change(n, a, v)
         free[n][a] = step + 1 + random.randrange(TABU_STEPS)
     return state.whole() if not state.missing else None

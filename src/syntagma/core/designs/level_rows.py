@@ -6,14 +6,17 @@ from itertools import combinations, product
 from random import Random
 from typing import NamedTuple
 
-# ──── Rows of level numbers, and what may not are in one row: the form in which designs are found, before they are fills again.
+# ──── Rows of level numbers, and what may not are in one row: the form in which designs are found,
+# before they are fills again.
 
 
 Literal = tuple[int, int]  # (axis, level)
 
 
 class Space(NamedTuple):
-    """The axes of a design as numbers of levels, and the sets of (axis, level) that no row may hold together."""
+    """The axes of a design as numbers of levels, and the sets of (axis, level) that no row may hold
+    together.
+    """
 
     levels: tuple[int, ...]
     nogoods: tuple[frozenset[Literal], ...] = ()
@@ -24,8 +27,9 @@ class Space(NamedTuple):
 
 
 class Forbidding:
-    """What is forbidden, by (axis, level): asked for every place of every row. Most nogoods are of one literal or two, which are looked up;
-    the few of more are gone through."""
+    """What is forbidden, by (axis, level): asked for every place of every row. Most nogoods are of
+    one literal or two, which are looked up; the few of more are gone through.
+    """
 
     def __init__(self, space: Space):
         self.space = space
@@ -58,7 +62,9 @@ class Forbidding:
         return all(self.fits(row, axis, level) for axis, level in enumerate(row) if level >= 0)
 
     def completes(self, fixed: Mapping[int, int]) -> list[int] | None:
-        """A whole row that holds these levels, or None if there is none: axes with the fewest levels left first."""
+        """A whole row that holds these levels, or None if there is none: axes with the fewest
+        levels left first.
+        """
         row = [-1] * len(self.space.levels)
         for axis, level in fixed.items():
             if not self.fits(row, axis, level):
@@ -70,7 +76,9 @@ class Forbidding:
         open_ = [a for a, level in enumerate(row) if level < 0]
         if not open_:
             return row
-        choices = {a: [v for v in range(self.space.levels[a]) if self.fits(row, a, v)] for a in open_}
+        choices = {
+            a: [v for v in range(self.space.levels[a]) if self.fits(row, a, v)] for a in open_
+        }
         axis = min(open_, key=lambda a: len(choices[a]))
         for level in choices[axis]:
             row[axis] = level
@@ -88,7 +96,9 @@ class Forbidding:
         return self._possible[key]
 
 
-def tuples(levels: Sequence[int], strength: int) -> Iterator[tuple[tuple[int, ...], tuple[int, ...]]]:
+def tuples(
+    levels: Sequence[int], strength: int
+) -> Iterator[tuple[tuple[int, ...], tuple[int, ...]]]:
     """Every choice of `strength` axes with every choice of levels on them."""
     for axes in combinations(range(len(levels)), strength):
         for at in product(*(range(levels[a]) for a in axes)):
@@ -100,7 +110,11 @@ def impossible(space: Space, strength: int) -> list[tuple[tuple[int, ...], tuple
     if not space.nogoods:
         return []
     forbidding = space.index()
-    return [(axes, at) for axes, at in tuples(space.levels, strength) if not forbidding.possible(zip(axes, at, strict=True))]
+    return [
+        (axes, at)
+        for axes, at in tuples(space.levels, strength)
+        if not forbidding.possible(zip(axes, at, strict=True))
+    ]
 
 
 def greedy(
@@ -111,10 +125,13 @@ def greedy(
     more: Sequence[tuple[int, ...]] = (),
     tries: int = 12,
 ) -> list[list[int]]:
-    """Rows that cover every possible tuple, and those of the groups of axes in `more`, beginning with the rows in `start`; found one after the other: of several candidates, each grown place by place from a tuple
-    that is not covered yet, the one that covers most. It takes any shape, any strength, any rules.
+    """Rows that cover every possible tuple, and those of the groups of axes in `more`, beginning
+    with the rows in `start`; found one after the other: of several candidates, each grown place by
+    place from a tuple that is not covered yet, the one that covers most. It takes any shape, any
+    strength, any rules.
 
-    Source: D. M. Cohen and others, The combinatorial design approach to automatic test generation, IEEE Software 13 (1996).
+    Source: D. M. Cohen and others, The combinatorial design approach to automatic test generation,
+    IEEE Software 13 (1996).
     """
     forbidding = space.index()
     lost = {(axes, at) for axes, at in tuples(space.levels, strength)}
@@ -123,7 +140,11 @@ def greedy(
     groups = [*combinations(range(len(space.levels)), strength), *more]
     for axes in more:
         every = product(*(range(space.levels[a]) for a in axes))
-        lost |= {(axes, at) for at in every if not space.nogoods or forbidding.possible(zip(axes, at, strict=True))}
+        lost |= {
+            (axes, at)
+            for at in every
+            if not space.nogoods or forbidding.possible(zip(axes, at, strict=True))
+        }
     for row in rows:
         lost -= _held(row, groups)
     while lost:
@@ -132,7 +153,9 @@ def greedy(
         won = -1
         for _ in range(tries):
             axes, at = pool[random.randrange(len(pool))]
-            grown = _grown(space, forbidding, dict(zip(axes, at, strict=True)), lost, strength, more, random)
+            grown = _grown(
+                space, forbidding, dict(zip(axes, at, strict=True)), lost, strength, more, random
+            )
             if grown is None:
                 continue
             here = len(_held(grown, groups) & lost)
@@ -160,7 +183,9 @@ def _grown(
     more: Sequence[tuple[int, ...]],
     random: Random,
 ) -> list[int] | None:
-    """A row grown from some levels, each next one chosen for what it covers beside those before it."""
+    """A row grown from some levels, each next one chosen for what it covers beside those
+    before it.
+    """
     row = forbidding.completes(fixed)
     if row is None:
         return None
@@ -183,13 +208,16 @@ def _grown(
             scores.append((won, random.random(), level))
         for _, _, level in sorted(scores, reverse=True):
             row[axis] = level
-            if not space.nogoods or forbidding.completes({a: v for a, v in enumerate(row) if v >= 0}):
+            if not space.nogoods or forbidding.completes(
+                {a: v for a, v in enumerate(row) if v >= 0}
+            ):
                 break
             row[axis] = -1
         if row[axis] < 0:
             return None
         done.append(axis)
     return row
+
 
 # ──── Telling twins: which texts have been seen; of many, in 8 bytes a text and room to spare.
 
@@ -198,9 +226,11 @@ FEW = 150_000  # keys that are kept in a set: quicker, and several times as larg
 
 
 class KeySet:
-    """A set of 64-bit keys; of more than `FEW` by open addressing in one array, at most 16 bytes a key where the number is known.
+    """A set of 64-bit keys; of more than `FEW` by open addressing in one array, at most 16 bytes a
+    key where the number is known.
 
-    Two different texts are taken for twins with a chance of about n² / 2⁶⁵: 3 in 100 million for a million texts.
+    Two different texts are taken for twins with a chance of about n² / 2⁶⁵: 3 in 100 million for a
+    million texts.
     """
 
     def __init__(self, expected: int = 1024):

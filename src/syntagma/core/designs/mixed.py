@@ -1,7 +1,9 @@
-"""A given number of rows that tell most about what is marked as interesting: main effects of some axes, and of pairs of axes.
+"""A given number of rows that tell most about what is marked as interesting: main effects of some
+axes, and of pairs of axes.
 
-Sources: R. K. Meyer and C. J. Nachtsheim, The coordinate-exchange algorithm for constructing exact optimal experimental designs,
-Technometrics 37 (1995); D-efficiency as in A. C. Atkinson, A. N. Donev and R. D. Tobias, Optimum experimental designs (2007).
+Sources: R. K. Meyer and C. J. Nachtsheim, The coordinate-exchange algorithm for constructing exact
+optimal experimental designs, Technometrics 37 (1995); D-efficiency as in A. C. Atkinson, A. N.
+Donev and R. D. Tobias, Optimum experimental designs (2007).
 """
 
 from collections.abc import Sequence
@@ -25,21 +27,32 @@ class DesignModel(NamedTuple):
 
 
 class Mixed(NamedTuple):
-    """The rows, and their D-efficiency: 1 for a design in which all effects are estimated as well as n rows can."""
+    """The rows, and their D-efficiency: 1 for a design in which all effects are estimated as well
+    as n rows can.
+    """
 
     rows: np.ndarray
     efficiency: float
 
 
 def mixed(
-    space: Space, count: int, model: DesignModel, random: Random, effort: float = 1.0, fixed: Sequence[Sequence[int]] = ()
+    space: Space,
+    count: int,
+    model: DesignModel,
+    random: Random,
+    effort: float = 1.0,
+    fixed: Sequence[Sequence[int]] = (),
 ) -> Mixed:
-    """`count` rows that make the determinant of the information matrix of the model as large as can be found, by exchanging one
-    place after another; those in `fixed` are among them, first and unchanged. Axes that are in no effect are balanced by chance."""
+    """`count` rows that make the determinant of the information matrix of the model as large as can
+    be found, by exchanging one place after another; those in `fixed` are among them, first and
+    unchanged. Axes that are in no effect are balanced by chance.
+    """
     forbidding = space.index()
     best: Mixed | None = None
     for _ in range(max(1, int(STARTS * effort))):
-        rows = np.array([*fixed, *(_row(space, forbidding, random) for _ in range(count - len(fixed)))])
+        rows = np.array(
+            [*fixed, *(_row(space, forbidding, random) for _ in range(count - len(fixed)))]
+        )
         coded = _Coded(space, model)
         for _ in range(ROUNDS):
             if not _improve(rows, coded, forbidding, len(fixed)):
@@ -63,7 +76,9 @@ def _row(space: Space, forbidding: Forbidding, random: Random) -> list[int]:
 
 
 class _Coded:
-    """Rows as rows of the model's matrix: an intercept, orthonormal contrasts of each axis, products for pairs."""
+    """Rows as rows of the model's matrix: an intercept, orthonormal contrasts of each axis,
+    products for pairs.
+    """
 
     def __init__(self, space: Space, model: DesignModel):
         self.model = model
@@ -95,7 +110,9 @@ def _contrasts(levels: int) -> np.ndarray:
 
 
 def _improve(rows: np.ndarray, coded: _Coded, forbidding: Forbidding, first: int) -> bool:
-    """One pass: every place of every row from `first` on gets the level that serves best. True if anything changed."""
+    """One pass: every place of every row from `first` on gets the level that serves best. True if
+    anything changed.
+    """
     axes = sorted({*coded.model.mains, *(a for pair in coded.model.pairs for a in pair)})
     changed = False
     for i in range(first, len(rows)):
@@ -104,7 +121,11 @@ def _improve(rows: np.ndarray, coded: _Coded, forbidding: Forbidding, first: int
         for axis in axes:
             old = rows[i, axis]
             row = rows[i].tolist()
-            levels = [v for v in range(forbidding.space.levels[axis]) if v == old or forbidding.fits(row, axis, v)]
+            levels = [
+                v
+                for v in range(forbidding.space.levels[axis])
+                if v == old or forbidding.fits(row, axis, v)
+            ]
             tried = np.repeat(rows[i][None, :], len(levels), axis=0)
             tried[:, axis] = levels
             new, here = coded.matrix(tried), coded.matrix(rows[i][None, :])[0]

@@ -1,4 +1,6 @@
-"""The plain designs: every combination (full), one setting at a time (single), and rows drawn at random."""
+"""The plain designs: every combination (full), one setting at a time (single), and rows drawn at
+random.
+"""
 
 from collections.abc import Iterator, Sequence
 from itertools import product
@@ -27,7 +29,9 @@ def full_size(axes: Sequence[Axis]) -> int:
 
 
 def sampled(axes: Sequence[Axis], random: "Random") -> Iterator[Combination]:
-    """The baseline, then the other combinations in random order, each once, with no list of them all."""
+    """The baseline, then the other combinations in random order, each once, with no list of them
+    all.
+    """
     size = full_size(axes)
     yield _nth(axes, 0)
     drawn = {0}
@@ -50,6 +54,7 @@ def _nth(axes: Sequence[Axis], n: int) -> Combination:
         levels.append(axis.levels[at])
     return tuple(reversed(levels))
 
+
 # ──── One change at a time against the baseline.
 
 
@@ -66,21 +71,29 @@ def single_size(axes: Sequence[Axis]) -> int:
     """How many members `single` has."""
     return 1 + sum(len(axis.levels) - 1 for axis in axes)
 
-# ──── Rows drawn one by one, with no more kept than what was drawn: independent draws, weighted; and one ordered axis in even steps.
+
+# ──── Rows drawn one by one, with no more kept than what was drawn: independent draws, weighted;
+# and one ordered axis in even steps.
 
 
 TRIES = 200  # draws for one row before it is completed by search
 
 
-def drawn(space: Space, weights: Sequence[Sequence[float]], random: Random) -> Iterator[tuple[int, ...]]:
-    """Rows without end, each level by its weight, each row allowed by the rules; nothing if no row is."""
+def drawn(
+    space: Space, weights: Sequence[Sequence[float]], random: Random
+) -> Iterator[tuple[int, ...]]:
+    """Rows without end, each level by its weight, each row allowed by the rules; nothing if no row
+    is.
+    """
     forbidding = space.index()
     if space.nogoods and forbidding.completes({}) is None:
         return
     choices = [range(v) for v in space.levels]
     while True:
         for _ in range(TRIES):
-            row = tuple(random.choices(levels, w)[0] for levels, w in zip(choices, weights, strict=True))
+            row = tuple(
+                random.choices(levels, w)[0] for levels, w in zip(choices, weights, strict=True)
+            )
             if not space.nogoods or forbidding.allows(row):
                 yield row
                 break

@@ -1,5 +1,6 @@
-"""A few rows that are balanced and far apart: each level of an axis as often as any other, pairs of levels as even as can be, no two
-rows alike."""
+"""A few rows that are balanced and far apart: each level of an axis as often as any other, pairs of
+levels as even as can be, no two rows alike.
+"""
 
 from collections.abc import Sequence
 from math import exp
@@ -15,15 +16,23 @@ NEAR = 5  # how much worse two rows are for each place in which they agree
 BROKEN = 500.0  # what a forbidden row weighs
 
 
-def spread(space: Space, count: int, random: Random, effort: float = 1.0, fixed: Sequence[Sequence[int]] = ()) -> np.ndarray:
-    """`count` rows; those in `fixed` are among them, first and unchanged. No level is more than one apart from any other of its axis
-    where rules and `fixed` allow it.
+def spread(
+    space: Space,
+    count: int,
+    random: Random,
+    effort: float = 1.0,
+    fixed: Sequence[Sequence[int]] = (),
+) -> np.ndarray:
+    """`count` rows; those in `fixed` are among them, first and unchanged. No level is more than one
+    apart from any other of its axis where rules and `fixed` allow it.
 
-    Each axis is a balanced column; two places of a column are exchanged if that makes pairs more even, rows farther apart or
-    forbidden rows fewer (simulated annealing, by counted steps).
+    Each axis is a balanced column; two places of a column are exchanged if that makes pairs more
+    even, rows farther apart or forbidden rows fewer (simulated annealing, by counted steps).
     """
     cells = count * len(space.levels)
-    return _Spread(space, count, random, fixed).found(int(effort * min(EACH * cells, STEPS * min(1.0, 400 / max(count, 1)))) + 200)
+    return _Spread(space, count, random, fixed).found(
+        int(effort * min(EACH * cells, STEPS * min(1.0, 400 / max(count, 1)))) + 200
+    )
 
 
 class _Spread:
@@ -31,11 +40,17 @@ class _Spread:
         self.space, self.count, self.random = space, count, random
         self.first = min(len(fixed), count)
         self.forbidding = space.index() if space.nogoods else None
-        self.rows = np.array([self._column(axis, fixed) for axis in range(len(space.levels))]).T.reshape(count, len(space.levels))
+        self.rows = np.array(
+            [self._column(axis, fixed) for axis in range(len(space.levels))]
+        ).T.reshape(count, len(space.levels))
 
     def _column(self, axis: int, fixed: Sequence[Sequence[int]]) -> list[int]:
         """A balanced column: the levels that are left over chosen by chance."""
-        free = [v for v in range(self.space.levels[axis]) if not self.forbidding or self.forbidding.possible([(axis, v)])]
+        free = [
+            v
+            for v in range(self.space.levels[axis])
+            if not self.forbidding or self.forbidding.possible([(axis, v)])
+        ]
         levels = len(free)
         done = [row[axis] for row in fixed[: self.first]]
         wanted = {v: self.count // levels for v in free}
@@ -53,7 +68,9 @@ class _Spread:
     def found(self, steps: int) -> np.ndarray:
         self.pairs = self._pairs()
         self.alike = (self.rows[:, None, :] == self.rows[None, :, :]).sum(axis=2)
-        self.powers = float(NEAR) ** np.arange(self.rows.shape[1] + 1)  # by the number of places that agree: whole numbers, so sums are exact
+        self.powers = float(NEAR) ** np.arange(
+            self.rows.shape[1] + 1
+        )  # by the number of places that agree: whole numbers, so sums are exact
         self.broken = np.array([self._is_broken(row) for row in self.rows])
         if self.count - self.first < 2:
             return self.rows
@@ -95,7 +112,12 @@ class _Spread:
         worse += self._nearer(axis, i, j, x, y)
         if self.forbidding:
             one[axis], other[axis] = y, x
-            worse += BROKEN * (self._breaks(i, axis, one) + self._breaks(j, axis, other) - int(self.broken[i]) - int(self.broken[j]))
+            worse += BROKEN * (
+                self._breaks(i, axis, one)
+                + self._breaks(j, axis, other)
+                - int(self.broken[i])
+                - int(self.broken[j])
+            )
         return worse
 
     def _breaks(self, i: int, axis: int, row: list[int]) -> bool:
@@ -106,7 +128,9 @@ class _Spread:
         return not self.forbidding.fits(row, axis, row[axis])
 
     def _nearer(self, axis: int, i: int, j: int, x: int, y: int) -> float:
-        """How much nearer two rows come to all others by an exchange: each place in which two rows agree counts NEAR times as much."""
+        """How much nearer two rows come to all others by an exchange: each place in which two rows
+        agree counts NEAR times as much.
+        """
         column = self.rows[:, axis]
         of_i, of_j = self.powers[self.alike[i]], self.powers[self.alike[j]]
         of_i[[i, j]] = of_j[[i, j]] = 0.0
@@ -131,7 +155,9 @@ class _Spread:
                 self.broken[row] = self._is_broken(rows[row])
 
     def _repair(self) -> None:
-        """Rows that are still forbidden give way to the nearest that are allowed, whatever that does to the balance."""
+        """Rows that are still forbidden give way to the nearest that are allowed, whatever that
+        does to the balance.
+        """
         if not self.forbidding:
             return
         for i in np.flatnonzero(self.broken):
@@ -148,8 +174,10 @@ class _Spread:
 
 
 def evenness(rows: np.ndarray, levels: Sequence[int]) -> float:
-    """How even the pairs of levels are: 1 where every pair of every two axes comes up as often as it can, less where some come up
-    again and others not at all (1 less the excess of the sum of squares over the least there can be, as a share of the most)."""
+    """How even the pairs of levels are: 1 where every pair of every two axes comes up as often as
+    it can, less where some come up again and others not at all (1 less the excess of the sum of
+    squares over the least there can be, as a share of the most).
+    """
     n, k = rows.shape
     excess, room = 0.0, 0.0
     for a in range(k):

@@ -1,4 +1,6 @@
-"""A formula's phrases in the order in which one model wants them: what it can't make left out, fixed words where they stand."""
+"""A formula's phrases in the order in which one model wants them: what it can't make left out,
+fixed words where they stand.
+"""
 
 import re
 from collections.abc import Mapping
@@ -9,9 +11,11 @@ from syntagma.core.english import ends_sentence
 from syntagma.core.formula.phrase_body import hanging_word
 from syntagma.core.formula.tree import FixedText, Group, Node, Option, Phrase
 
-# ──── A formula and its fills make a draft: what survives of each phrase, as terms and glue, not yet as text.
+# ──── A formula and its fills make a draft: what survives of each phrase, as terms and glue, not
+# yet as text.
 #
-# Formulas are planned once (plan_phrase); laying a plan out with fills is what happens for every prompt.
+# Formulas are planned once (plan_phrase); laying a plan out with fills is what happens for every
+# prompt.
 
 
 _LEAD = r"^(?:\s*[,;:.!?]+)+\s*"
@@ -26,7 +30,9 @@ class Glue(NamedTuple):
 
 
 class PairMark(NamedTuple):
-    """A quotation mark or bracket that comes and goes with its partner: it stays while one of `slots` is filled."""
+    """A quotation mark or bracket that comes and goes with its partner: it stays while one of
+    `slots` is filled.
+    """
 
     text: str
     opening: bool
@@ -63,8 +69,9 @@ class Noun(NamedTuple):
 
 
 class DraftPhrase(NamedTuple):
-    """A phrase that survived: glue, marks and nouns in order. `closed`: its last slot was filled (or it has none); `whole`:
-    it is written as one, glue and all, in every register."""
+    """A phrase that survived: glue, marks and nouns in order. `closed`: its last slot was filled
+    (or it has none); `whole`: it is written as one, glue and all, in every register.
+    """
 
     plan: PhrasePlan
     parts: tuple[Glue | PairMark | Noun, ...]
@@ -78,7 +85,15 @@ def plan_phrase(phrase: Phrase) -> PhrasePlan:
     tokens = _tokens(body)
     fixed = not phrase.slots
     text = "".join(t.text for t in tokens if isinstance(t, Glue)) + end if fixed else ""
-    return PhrasePlan(phrase.label, phrase.mark, phrase.joined, tokens, end, phrase.slots, bool(text and phrase.ending != "," and hanging_word(text)))
+    return PhrasePlan(
+        phrase.label,
+        phrase.mark,
+        phrase.joined,
+        tokens,
+        end,
+        phrase.slots,
+        bool(text and phrase.ending != "," and hanging_word(text)),
+    )
 
 
 def _split_end(body: tuple[Node, ...]) -> tuple[tuple[Node, ...], str]:
@@ -119,7 +134,11 @@ def _tokens(nodes: tuple[Node, ...]) -> tuple[Token, ...]:
         if not isinstance(atom, _Char):
             tokens.append(atom)
         elif i in partners:
-            tokens.append(PairMark(atom.sign, partners[i] > i, _slots_between(atoms, *sorted((i, partners[i])))))
+            tokens.append(
+                PairMark(
+                    atom.sign, partners[i] > i, _slots_between(atoms, *sorted((i, partners[i])))
+                )
+            )
         elif tokens and isinstance(tokens[-1], Glue):
             tokens[-1] = Glue(tokens[-1].text + atom.sign)
         else:
@@ -146,13 +165,17 @@ def _partners(atoms: list) -> dict[int, int]:
 
 def _slots_between(atoms: list, start: int, stop: int) -> frozenset[str]:
     inside = [a for a in atoms[start:stop] if isinstance(a, Group | Branch)]
-    return frozenset(name for a in inside for name in ((a.head,) if isinstance(a, Group) else a.heads))
+    return frozenset(
+        name for a in inside for name in ((a.head,) if isinstance(a, Group) else a.heads)
+    )
 
 
 def lay_out(plan: PhrasePlan, fills: Mapping[str, Fill | None]) -> DraftPhrase | None:
     """What survives of a phrase with these fills; None if every slot of it is blank."""
     if not plan.slots:
-        return DraftPhrase(plan, tuple(t for t in plan.tokens if isinstance(t, Glue | PairMark)), True)
+        return DraftPhrase(
+            plan, tuple(t for t in plan.tokens if isinstance(t, Glue | PairMark)), True
+        )
     layout = _Layout(fills)
     layout.run(plan.tokens)
     if not layout.survived:
@@ -161,7 +184,9 @@ def lay_out(plan: PhrasePlan, fills: Mapping[str, Fill | None]) -> DraftPhrase |
 
 
 class _Layout:
-    """Glue waits until what it leads to is known to survive: a blank slot takes the glue before it away."""
+    """Glue waits until what it leads to is known to survive: a blank slot takes the glue before it
+    away.
+    """
 
     def __init__(self, fills: Mapping[str, Fill | None]):
         self.fills = fills
@@ -197,16 +222,26 @@ class _Layout:
             self._take([Noun(group, filled)])
         else:
             marks = [i for i, w in enumerate(self.waiting) if isinstance(w, PairMark)]
-            self.waiting = self.waiting[: marks[-1] + 1] if marks else []  # what leads to a pair that stays, stays
+            self.waiting = (
+                self.waiting[: marks[-1] + 1] if marks else []
+            )  # what leads to a pair that stays, stays
             if self.parts and isinstance(self.parts[-1], Glue):  # a branch that led here
                 self.parts[-1] = Glue(without_hanging(self.parts[-1].text))
             self.kept = self.cut = False
             self.lost = True
 
     def _after_loss(self, glue: Glue) -> Glue:
-        """Glue behind an opening mark and something that went: it leads now, and drops what a first survivor drops."""
-        inside = self.waiting and isinstance(self.waiting[-1], PairMark) and self.waiting[-1].opening
-        return Glue(re.sub(_LEAD_AFTER_LOSS, "", glue.text, flags=re.I).lstrip()) if inside and self.lost else glue
+        """Glue behind an opening mark and something that went: it leads now, and drops what a first
+        survivor drops.
+        """
+        inside = (
+            self.waiting and isinstance(self.waiting[-1], PairMark) and self.waiting[-1].opening
+        )
+        return (
+            Glue(re.sub(_LEAD_AFTER_LOSS, "", glue.text, flags=re.I).lstrip())
+            if inside and self.lost
+            else glue
+        )
 
     def _branch(self, branch: Branch) -> list:
         inner = _Layout(self.fills)
@@ -228,12 +263,16 @@ class _Layout:
         if not self.kept:
             self.waiting = [w for w in self.waiting if isinstance(w, PairMark)]
         elif self.cut:
-            self.waiting = [Glue(without_hanging(w.text)) if isinstance(w, Glue) else w for w in self.waiting]
+            self.waiting = [
+                Glue(without_hanging(w.text)) if isinstance(w, Glue) else w for w in self.waiting
+            ]
         self.parts += self.waiting
 
 
 def _without_lead(parts: list, lost: bool) -> list:
-    """The first survivor drops punctuation that leads it, and "of", "and", "or" when something went before it."""
+    """The first survivor drops punctuation that leads it, and "of", "and", "or" when something went
+    before it.
+    """
     first = parts[0]
     if not isinstance(first, Glue):
         return parts
@@ -249,4 +288,3 @@ def without_hanging(text: str) -> str:
         if not word:
             return text
         text = text[: -len(word)]
-

@@ -1,4 +1,6 @@
-"""What is in a slot: terms, free text, lists, counts. Text given becomes a Fill once, and is used many times."""
+"""What is in a slot: terms, free text, lists, counts. Text given becomes a Fill once, and is used
+many times.
+"""
 
 import re
 import unicodedata
@@ -30,7 +32,9 @@ class BadFills(SyntagmaError):
 
 
 class Item(NamedTuple):
-    """One thing in a slot. `words` is how it reads in a sentence, `tag` how it is named; both without an article of ours."""
+    """One thing in a slot. `words` is how it reads in a sentence, `tag` how it is named; both
+    without an article of ours.
+    """
 
     words: str
     tag: str
@@ -62,13 +66,21 @@ class Fill(NamedTuple):
 
 
 def stands(condition: Condition, fill: Fill | None) -> bool:
-    """Does this fill switch a conditional phrase on? What a person writes in their own words may be anything: it counts, but that people are
-    known by their nouns."""
+    """Does this fill switch a conditional phrase on? What a person writes in their own words may be
+    anything: it counts, but that people are known by their nouns.
+    """
     if fill is None:
         return condition.negated
     if len(fill.terms) < len(fill.items):
-        return not _PEOPLE.issuperset(condition.words) or condition.negated or any(is_someone(item) for item in fill.items)
-    return any(term.is_called(word) for word in condition.words for term in fill.terms) != condition.negated
+        return (
+            not _PEOPLE.issuperset(condition.words)
+            or condition.negated
+            or any(is_someone(item) for item in fill.items)
+        )
+    return (
+        any(term.is_called(word) for word in condition.words for term in fill.terms)
+        != condition.negated
+    )
 
 
 _PEOPLE = frozenset({"#person", "#group"})
@@ -80,7 +92,11 @@ def is_someone(item: Item) -> bool:
         return not _PEOPLE.isdisjoint(f"#{tag}" for tag in item.term.tags)
     words = english.split_determiner(item.words)[1]
     nouns = words[: head_end(words)].lower().split()
-    return item.number == "name" or any(is_person(one) for noun in nouns[-1:] for one in (noun, noun.removesuffix("s"), noun.removesuffix("'s")))
+    return item.number == "name" or any(
+        is_person(one)
+        for noun in nouns[-1:]
+        for one in (noun, noun.removesuffix("s"), noun.removesuffix("'s"))
+    )
 
 
 def item_of_term(term: Term) -> Item:
@@ -89,7 +105,9 @@ def item_of_term(term: Term) -> Item:
 
 
 def item_of_text(text: str, term: Term | None) -> Item:
-    """The item that typed words make: as the term of that name is said in a sentence, if that has the same words ("low angle": seen from a low angle); else as they are."""
+    """The item that typed words make: as the term of that name is said in a sentence, if that has
+    the same words ("low angle": seen from a low angle); else as they are.
+    """
     if term is None:
         return free_item(text)
     if normal(text) == normal(term.full) or not brings(text, term.phrase or term.term):
@@ -97,7 +115,9 @@ def item_of_text(text: str, term: Term | None) -> Item:
     article, _ = english.split_determiner(term.phrase)
     own = free_item(text)
     if article in ("a", "an") and own.words == own.tag and own.number != "many":
-        own = own._replace(words=f"{english.article(text)} {text}")  # "a slight smile", where the formula writes no article
+        own = own._replace(
+            words=f"{english.article(text)} {text}"
+        )  # "a slight smile", where the formula writes no article
     return own._replace(number=own.number if own.number == "many" else term.number, term=term)
 
 
@@ -114,10 +134,11 @@ def fill_of_terms(terms: Sequence[Term]) -> Fill | None:
 
 
 def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None:
-    """Resolve what a person gave for a slot; None if it is blank. Raises BadFills for a count that is none.
+    """Resolve what a person gave for a slot; None if it is blank. Raises BadFills for a count that
+    is none.
 
-    A list is given as a list, or as text with ";" between its members where the slot has a facet or takes several
-    ("\\;" is a semicolon of the text itself).
+    A list is given as a list, or as text with ";" between its members where the slot has a facet or
+    takes several ("\\;" is a semicolon of the text itself).
     """
     if rule.number:
         return _count(rule, given)
@@ -136,15 +157,28 @@ def fill_of(rule: SlotRule, given: Given, vocabulary: Vocabulary) -> Fill | None
     return Fill(given if isinstance(given, str) else tuple(given), tuple(items))
 
 
-def known_fill(rule: SlotRule, given: str, known: "Mapping[str, KnownReference]", profile: "Profile") -> Fill:
-    """The fill that calls someone known by @name: in the model's own writing where a reference replaces words, else in
-    words. Raises BadFills if nobody is known by it."""
+def known_fill(
+    rule: SlotRule, given: str, known: "Mapping[str, KnownReference]", profile: "Profile"
+) -> Fill:
+    """The fill that calls someone known by @name: in the model's own writing where a reference
+    replaces words, else in words. Raises BadFills if nobody is known by it.
+    """
     from syntagma.core.models.references import reference_for, written_reference
 
     name = given[1:]
     if name not in known:
         remedy = perhaps(name, known, f"it has {', '.join(known)}")
-        raise BadFills([Finding(ERROR, f"known.toml has nobody called “{name}”", remedy, rule.name, code="unknown-handle")])
+        raise BadFills(
+            [
+                Finding(
+                    ERROR,
+                    f"known.toml has nobody called “{name}”",
+                    remedy,
+                    rule.name,
+                    code="unknown-handle",
+                )
+            ]
+        )
     someone = known[name]
     reference = reference_for(someone, profile)
     if reference and profile.reference[reference.role].at == "place":
@@ -159,17 +193,33 @@ def _count(rule: SlotRule, given: Given) -> Fill | None:
         return None
     number = english.read_count(text)
     if number is None:
-        raise BadFills([Finding(ERROR, f"“{text}” is not a count", "write a whole number from 1: 6, or six", rule.name, code="no-count")])
-    return Fill(text, (Item(english.count_words(number), english.count_words(number), "many"),), number)
+        raise BadFills(
+            [
+                Finding(
+                    ERROR,
+                    f"“{text}” is not a count",
+                    "write a whole number from 1: 6, or six",
+                    rule.name,
+                    code="no-count",
+                )
+            ]
+        )
+    return Fill(
+        text, (Item(english.count_words(number), english.count_words(number), "many"),), number
+    )
 
 
-_EDGES = " \t\u00a0,;\u3000\ufeff" + "".join(map(chr, range(0x2002, 0x200C)))  # spaces of all widths, commas
+_EDGES = " \t\u00a0,;\u3000\ufeff" + "".join(
+    map(chr, range(0x2002, 0x200C))
+)  # spaces of all widths, commas
 _CONTROL = regex(r"[\x00-\x08\x0a-\x1f\x7f-\x9f\u2028\u2029]")
 _BLANK = regex(r"[\s\x00-\x1f\x7f-\x9f\u2028\u2029]+")
 
 
 def cleaned(text: str) -> str:
-    """Free text as a prompt can take it: on one line, without the commas and spaces around it; "" if nothing is said."""
+    """Free text as a prompt can take it: on one line, without the commas and spaces around it; ""
+    if nothing is said.
+    """
     text = text.replace("\\;", ";")
     if not text.isprintable():
         text = _BLANK.sub(lambda m: " " if _CONTROL.search(m[0]) else m[0], text)

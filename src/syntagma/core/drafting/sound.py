@@ -1,4 +1,6 @@
-"""Sound in a draft: which phrases speak, sound or play, how a model wants them written, and how long a line takes."""
+"""Sound in a draft: which phrases speak, sound or play, how a model wants them written, and how
+long a line takes.
+"""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -16,24 +18,35 @@ _LEAST = 0.25  # below this share of the clip a spoken line leaves dead air
 
 
 def sound_of(phrase: Phrase, rules: Mapping[str, SlotRule]) -> str:
-    """speech, effect, ambience or music: what a phrase lets one hear, by the facets of its slots; "" for what is seen.
-    A free slot in quotation marks is spoken."""
+    """speech, effect, ambience or music: what a phrase lets one hear, by the facets of its slots;
+    "" for what is seen. A free slot in quotation marks is spoken.
+    """
     kinds = [_FACETS[rules[name].facet] for name in phrase.slots if rules[name].facet in _FACETS]
     if kinds:
         return SPEECH if SPEECH in kinds else kinds[0]
-    nodes = (n for node in phrase.body for n in (node.children if isinstance(node, Option) else (node,)))
+    nodes = (
+        n for node in phrase.body for n in (node.children if isinstance(node, Option) else (node,))
+    )
     glue = "".join(node.raw if isinstance(node, FixedText) else "\0" for node in nodes)
     spoken = re.search(r"[\"“][^\"”]*\0", glue)
     return SPEECH if spoken and any(not rules[name].facet for name in phrase.slots) else ""
 
 
-def resounded(laid: DraftPhrase, kind: str, sound: Sound, rules: Mapping[str, SlotRule]) -> DraftPhrase:
-    """A phrase that sounds, in the model's own pattern: {who}, {how} and {words} of speech, {text} of everything else. It stays
-    as it is where the model has no pattern, or where the pattern wants what is not there."""
+def resounded(
+    laid: DraftPhrase, kind: str, sound: Sound, rules: Mapping[str, SlotRule]
+) -> DraftPhrase:
+    """A phrase that sounds, in the model's own pattern: {who}, {how} and {words} of speech, {text}
+    of everything else. It stays as it is where the model has no pattern, or where the pattern wants
+    what is not there.
+    """
     pattern = getattr(sound, kind)
     if not pattern:
         return laid
-    parts = _speech(laid, rules) if kind == SPEECH else {"text": _spaced([p for p in laid.parts if isinstance(p, Noun)])}
+    parts = (
+        _speech(laid, rules)
+        if kind == SPEECH
+        else {"text": _spaced([p for p in laid.parts if isinstance(p, Noun)])}
+    )
     bare = {match[2] for match in PLACE.finditer(pattern) if not (match[1] or match[3])}
     if not all(parts.get(name) for name in bare):
         return laid
@@ -46,11 +59,17 @@ def resounded(laid: DraftPhrase, kind: str, sound: Sound, rules: Mapping[str, Sl
         at = match.end()
     out += _marked(pattern[at:], opening=False)
     kept = tuple(p for p in out if not isinstance(p, Glue) or p.text)
-    return laid._replace(parts=kept, plan=laid.plan._replace(end="." if laid.plan.end else "", joined=False), whole=True)
+    return laid._replace(
+        parts=kept,
+        plan=laid.plan._replace(end="." if laid.plan.end else "", joined=False),
+        whole=True,
+    )
 
 
 def _marked(glue: str, opening: bool) -> list[Glue | PairMark]:
-    """Fixed words of a pattern, a quotation mark beside what is spoken apart, so what is spoken keeps its own stop."""
+    """Fixed words of a pattern, a quotation mark beside what is spoken apart, so what is spoken
+    keeps its own stop.
+    """
     if opening and glue[-1:] in QUOTES:
         return [Glue(glue[:-1]), PairMark(glue[-1], True, frozenset())]
     if not opening and glue[:1] in QUOTES:
@@ -59,7 +78,9 @@ def _marked(glue: str, opening: bool) -> list[Glue | PairMark]:
 
 
 def _speech(laid: DraftPhrase, rules: Mapping[str, SlotRule]) -> dict[str, list]:
-    """Who speaks, how, and what: the first noun before the quotation that is not a voice, the others, and what is in it."""
+    """Who speaks, how, and what: the first noun before the quotation that is not a voice, the
+    others, and what is in it.
+    """
     who: list[Noun] = []
     how: list[Noun] = []
     words: list[Glue | PairMark | Noun] = []
@@ -90,9 +111,30 @@ def pace_findings(words: int, seconds: float, pace: float) -> list[Finding]:
     takes = words / pace
     if takes > seconds:
         least = -(-words // pace)
-        message = f"{words} spoken words take about {takes:.1f} s, but the clip has {seconds:g}: the end will be cut off"
-        return [Finding(WARNING, message, f"say it in {int(seconds * pace)} words, or ask for {least:g} seconds", "speech", code="speech-too-long")]
+        message = (
+            f"{words} spoken words take about {takes:.1f} s, but the clip has {seconds:g}: the end"
+            " will be cut off"
+        )
+        return [
+            Finding(
+                WARNING,
+                message,
+                f"say it in {int(seconds * pace)} words, or ask for {least:g} seconds",
+                "speech",
+                code="speech-too-long",
+            )
+        ]
     if takes < seconds * _LEAST:
-        message = f"{words} spoken words take about {takes:.1f} s of {seconds:g}: the rest will be silent"
-        return [Finding(WARNING, message, "say more, have somebody act, or take a shorter clip", "speech", code="dead-air")]
+        message = (
+            f"{words} spoken words take about {takes:.1f} s of {seconds:g}: the rest will be silent"
+        )
+        return [
+            Finding(
+                WARNING,
+                message,
+                "say more, have somebody act, or take a shorter clip",
+                "speech",
+                code="dead-air",
+            )
+        ]
     return []

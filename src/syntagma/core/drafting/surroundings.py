@@ -1,7 +1,9 @@
-"""What surrounds the text of a prompt on one model: opening and closing words, references, negative text, parameters.
+"""What surrounds the text of a prompt on one model: opening and closing words, references, negative
+text, parameters.
 
-Surroundings are made once for a writer; `around` gives, for the fills of one prompt, what comes before and after its text, its
-parameters, its references, and the negative text that has a field of its own.
+Surroundings are made once for a writer; `around` gives, for the fills of one prompt, what comes
+before and after its text, its parameters, its references, and the negative text that has a field of
+its own.
 """
 
 from collections.abc import Mapping, Sequence
@@ -13,12 +15,21 @@ from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.parameters import settle, shown, spelled
 from syntagma.core.models.patterns import written
 from syntagma.core.models.profile import Menu, Profile, Value
-from syntagma.core.models.references import KnownReference, Reference, reference_for, reference_of, standing, taken
+from syntagma.core.models.references import (
+    KnownReference,
+    Reference,
+    reference_for,
+    reference_of,
+    standing,
+    taken,
+)
 
 
 class Around(NamedTuple):
-    """What surrounds one prompt. `before` and `behind` belong to the words of the text; `after` is what follows them and is not
-    part of them (parameters, references); `front` comes before everything."""
+    """What surrounds one prompt. `before` and `behind` belong to the words of the text; `after` is
+    what follows them and is not part of them (parameters, references); `front` comes before
+    everything.
+    """
 
     front: str = ""
     before: str = ""
@@ -31,13 +42,20 @@ class Around(NamedTuple):
 
 
 class Surroundings:
-    """Finds what surrounds the prompts of one formula for one model. `asked` are the person's parameters, `references` theirs too;
-    `known` those who can be called by name; `controlled`: the prompt belongs to a family in which nothing else may change."""
+    """Finds what surrounds the prompts of one formula for one model. `asked` are the person's
+    parameters, `references` theirs too; `known` those who can be called by name; `controlled`: the
+    prompt belongs to a family in which nothing else may change.
+    """
 
     def __init__(
-        self, formula: Formula, profile: Profile, asked: Mapping[str, object] = {}, references: Sequence[Reference] = (),
-        known: Mapping[str, KnownReference] = {}, controlled: bool = False,
-    ):  # fmt: skip
+        self,
+        formula: Formula,
+        profile: Profile,
+        asked: Mapping[str, object] = {},
+        references: Sequence[Reference] = (),
+        known: Mapping[str, KnownReference] = {},
+        controlled: bool = False,
+    ):
         self.formula, self.profile, self.asked = formula, profile, dict(asked)
         own = (reference for word in formula.head.references if (reference := reference_of(word)))
         self.references, self.known = (*own, *references), known
@@ -48,7 +66,13 @@ class Surroundings:
             self._rewriting(controlled)
         if profile.silent and (asked.get("sound") in (True, "true", "on")):
             self.standing.append(
-                Finding(ERROR, f"{profile.name} makes no sound", "leave sound out, or choose another model", "sound", code="no-sound")
+                Finding(
+                    ERROR,
+                    f"{profile.name} makes no sound",
+                    "leave sound out, or choose another model",
+                    "sound",
+                    code="no-sound",
+                )
             )
         self._varies = bool(self.menus or profile.negative.way != "field" or known)
         self._same: dict[tuple, Around] = {}
@@ -62,17 +86,33 @@ class Surroundings:
             for name, value in off.items():
                 self.asked.setdefault(name, value)
         elif controlled or not off:
-            message = f"{self.profile.name} rewrites prompts by itself; no parameter switches that off"
+            message = (
+                f"{self.profile.name} rewrites prompts by itself; no parameter switches that off"
+            )
             kind = WARNING if controlled else REMARK
             self.standing.append(
                 Finding(
-                    kind, message, "compare results with care: more may differ than you varied", "rewriting", code="rewrites"
+                    kind,
+                    message,
+                    "compare results with care: more may differ than you varied",
+                    "rewriting",
+                    code="rewrites",
                 )
             )
         elif not set(off) & set(self.asked):
-            settings = " ".join(way("parameter", name=name, value=shown(value)) for name, value in off.items())
+            settings = " ".join(
+                way("parameter", name=name, value=shown(value)) for name, value in off.items()
+            )
             message = f"{self.profile.name} rewrites prompts by itself"
-            self.standing.append(Finding(REMARK, message, f"write {settings} to keep yours unchanged", "rewriting", code="rewrites"))
+            self.standing.append(
+                Finding(
+                    REMARK,
+                    message,
+                    f"write {settings} to keep yours unchanged",
+                    "rewriting",
+                    code="rewrites",
+                )
+            )
 
     def hidden(self, slot: str, fill: Fill | None) -> bool:
         """Does this fill set a menu of the model's and leave the text?"""
@@ -106,7 +146,13 @@ class Surroundings:
 
     def _called(self, fill: Fill) -> str:
         """The name of someone known, where a fill calls one."""
-        return fill.given[1:] if isinstance(fill.given, str) and fill.given.startswith("@") and fill.given[1:] in self.known else ""
+        return (
+            fill.given[1:]
+            if isinstance(fill.given, str)
+            and fill.given.startswith("@")
+            and fill.given[1:] in self.known
+            else ""
+        )
 
     def _around(self, fills: Mapping[str, Fill | None], negative: Sequence[str]) -> Around:
         profile, found = self.profile, list(self.standing)
@@ -123,13 +169,27 @@ class Surroundings:
         line = way.separator.join(negative)
         if way.way == "parameter" and line:
             asked[way.parameter] = line
-        settled = settle(profile, {} if not profile.parameter else self.formula.head.parameters, asked, chosen)
+        settled = settle(
+            profile, {} if not profile.parameter else self.formula.head.parameters, asked, chosen
+        )
         found += settled.findings
-        references, noted = taken(profile, [*self._known_references(fills, found), *self.references])
+        references, noted = taken(
+            profile, [*self._known_references(fills, found), *self.references]
+        )
         found += noted
-        after = " ".join(filter(None, (standing(references, profile, "after"), spelled(profile, settled.values).strip(" "))))
+        after = " ".join(
+            filter(
+                None,
+                (
+                    standing(references, profile, "after"),
+                    spelled(profile, settled.values).strip(" "),
+                ),
+            )
+        )
         spaced = (
-            profile.parameters.before if spelled(profile, settled.values) and not standing(references, profile, "after") else " "
+            profile.parameters.before
+            if spelled(profile, settled.values) and not standing(references, profile, "after")
+            else " "
         )
         front = standing(references, profile, "front")
         return Around(
@@ -143,7 +203,9 @@ class Surroundings:
             tuple(found),
         )
 
-    def _known_references(self, fills: Mapping[str, Fill | None], found: list[Finding]) -> list[Reference]:
+    def _known_references(
+        self, fills: Mapping[str, Fill | None], found: list[Finding]
+    ) -> list[Reference]:
         references = []
         for slot, fill in fills.items():
             name = self._called(fill) if fill else ""
@@ -155,8 +217,19 @@ class Surroundings:
             if reference:
                 references.append(reference)
             elif rule:
-                message = f"{known.name} has no {' and no '.join(rule.kinds)} for {self.profile.name}, so words describe it"
-                found.append(Finding(REMARK, message, f"give it one in known.toml: [{name}]", slot, code="known-in-words"))
+                message = (
+                    f"{known.name} has no {' and no '.join(rule.kinds)} for {self.profile.name}, so"
+                    " words describe it"
+                )
+                found.append(
+                    Finding(
+                        REMARK,
+                        message,
+                        f"give it one in known.toml: [{name}]",
+                        slot,
+                        code="known-in-words",
+                    )
+                )
         return references
 
     def _folded(self, line: str, negative: Sequence[str]) -> str:
@@ -165,7 +238,11 @@ class Surroundings:
         if way.way == "inline" and line:
             return _follow(written(way.pattern, {"negative": line}), self.profile)
         if way.way == "folded" and line:
-            listed = negative[0] if len(negative) == 1 else f"{', '.join(negative[:-1])} or {negative[-1]}"
+            listed = (
+                negative[0]
+                if len(negative) == 1
+                else f"{', '.join(negative[:-1])} or {negative[-1]}"
+            )
             pattern = way.pattern if way.pattern != "{negative}" else "Without {negative}."
             return _follow(written(pattern, {"negative": listed}), self.profile)
         return ""
@@ -180,5 +257,9 @@ def _follow(closing: str, profile: Profile) -> str:
     if not closing or closing[0].isspace() or closing[0] in ",;.":
         return closing
     return (
-        profile.text.separator or ", " if profile.register == "tags" else "\n" if profile.register in ("labelled", "timed") else " "
+        profile.text.separator or ", "
+        if profile.register == "tags"
+        else "\n"
+        if profile.register in ("labelled", "timed")
+        else " "
     ) + closing

@@ -1,4 +1,6 @@
-"""Edits on a text: each puts other words, or none, in the place of a stretch; everything else stays as it is."""
+"""Edits on a text: each puts other words, or none, in the place of a stretch; everything else stays
+as it is.
+"""
 
 import re
 from collections.abc import Iterable, Sequence
@@ -7,8 +9,13 @@ from typing import NamedTuple
 
 from syntagma.core.notation.late_regex import regex
 
-_QUOTED = regex(r"\"[^\"\n]*\"|“[^”\n]*”|(?<![\w’'])'(?=\S)[^\n]{1,300}?(?<=\S)'(?![\w’'])|(?<![\w’'])‘[^‘’\n]{1,300}(?:’\w[^‘’\n]{0,300}){0,8}’(?!\w)")
-SEAM, _SEAMS = "\0", regex(r"(?<![\s,;.!?…\0])[\s,;.!?…]*+\0[\s,;.!?…\0]*")  # marks if something was removed
+_QUOTED = regex(
+    r"\"[^\"\n]*\"|“[^”\n]*”|(?<![\w’'])'(?=\S)[^\n]{1,300}?(?<=\S)'(?![\w’'])|(?<![\w’'])‘[^‘’\n]{1,300}(?:’\w[^‘’\n]{0,300}){0,8}’(?!\w)"
+)
+SEAM, _SEAMS = (
+    "\0",
+    regex(r"(?<![\s,;.!?…\0])[\s,;.!?…]*+\0[\s,;.!?…\0]*"),
+)  # marks if something was removed
 _CLOSING = {"(": ")", "[": "]", "{": "}"}
 
 
@@ -34,7 +41,9 @@ def edited(text: str, edits: Iterable[Edit]) -> str:
 
 
 def sewn(text: str) -> str:
-    """The text with one mark at each seam: what ends the sentence before it, else what ends the sentence after it, else the comma or semicolon."""
+    """The text with one mark at each seam: what ends the sentence before it, else what ends the
+    sentence after it, else the comma or semicolon.
+    """
 
     def mark(match: re.Match) -> str:
         before, after = match[0].split(SEAM)[0], match[0].split(SEAM)[-1]
@@ -61,7 +70,9 @@ def within(spans: Sequence[tuple[int, int]], at: int) -> bool:
 
 
 class TextItem(NamedTuple):
-    """A stretch of a text between commas, semicolons or the ends of sentences, without the mark that ends it; `mark` is that mark."""
+    """A stretch of a text between commas, semicolons or the ends of sentences, without the mark
+    that ends it; `mark` is that mark.
+    """
 
     start: int
     stop: int
@@ -70,7 +81,9 @@ class TextItem(NamedTuple):
 
 
 def items(text: str) -> list[TextItem]:
-    """The items of a text: nothing within quotation marks or brackets is parted, nor a number (1,000) or an abbreviation."""
+    """The items of a text: nothing within quotation marks or brackets is parted, nor a number
+    (1,000) or an abbreviation.
+    """
     quoted = quotations(text)
     found, start, depth = [], 0, []
     at = 0
@@ -84,8 +97,18 @@ def items(text: str) -> list[TextItem]:
         elif depth and sign == depth[-1]:
             depth.pop()
         after = text[at + 1 : at + 2]
-        ends = sign in ".!?…" and (not after or after.isspace() or after in "\"”’)") and not _abbreviated(text, at)
-        if not depth and ((sign in ",;\n" and not (sign == "," and after.isdigit() and text[at - 1 : at].isdigit())) or ends):
+        ends = (
+            sign in ".!?…"
+            and (not after or after.isspace() or after in '"”’)')
+            and not _abbreviated(text, at)
+        )
+        if not depth and (
+            (
+                sign in ",;\n"
+                and not (sign == "," and after.isdigit() and text[at - 1 : at].isdigit())
+            )
+            or ends
+        ):
             stop = at
             while at + 1 < len(text) and text[at + 1] in ".!?…":
                 at += 1
@@ -106,4 +129,7 @@ def _add(found: list[TextItem], text: str, start: int, stop: int, mark: str) -> 
 def _abbreviated(text: str, at: int) -> bool:
     """Does a full stop belong to a word or a number: f/1.4, Mr., e.g.?"""
     before = text[:at].rpartition(" ")[2].lower()
-    return text[at] == "." and (before in ("mr", "mrs", "ms", "dr", "st", "e.g", "i.e", "vs", "no", "approx") or text[at + 1 : at + 2].isdigit())
+    return text[at] == "." and (
+        before in ("mr", "mrs", "ms", "dr", "st", "e.g", "i.e", "vs", "no", "approx")
+        or text[at + 1 : at + 2].isdigit()
+    )

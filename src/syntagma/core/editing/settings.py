@@ -1,4 +1,6 @@
-"""Settings of a wish: those in notation (options, `Steps: 30`, weights), and those that people say among the words: a ratio, how long, how many."""
+"""Settings of a wish: those in notation (options, `Steps: 30`, weights), and those that people say
+among the words: a ratio, how long, how many.
+"""
 
 import re
 from collections.abc import Iterable
@@ -11,19 +13,50 @@ from syntagma.core.models.profile import Profile
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.outer_form import RATIOS, outside
 
-NUMBERS = {word: n for n, word in enumerate(SMALL)} | {"fifteen": 15, "twenty": 20, "thirty": 30, "forty": 40, "sixty": 60}
+NUMBERS = {word: n for n, word in enumerate(SMALL)} | {
+    "fifteen": 15,
+    "twenty": 20,
+    "thirty": 30,
+    "forty": 40,
+    "sixty": 60,
+}
 _NUMBER = rf"(?:\d{{1,4}}(?:\.\d+)?|{'|'.join(NUMBERS)})"
-RATIO = regex(r"(?<![\w:./])(\d{1,2}(?:\.\d{1,2})?) ?(?::|x|×|by) ?(\d{1,2}(?:\.\d{1,2})?)(?![\w:.]{0,3}\w)(?! ?(?:grid|layout|cm|m\b|in\b|inch|feet|foot|metres?|meters?|tiles?|cubes?))")
-_SECONDS = regex(rf"^(?:about |around |for |in |lasting |of |duration:? )?(?!\d{{4}})({_NUMBER})(?:[ -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$", re.I)  # 80s is not a time, but a style
+RATIO = regex(
+    r"(?<![\w:./])(\d{1,2}(?:\.\d{1,2})?) ?(?::|x|×|by)"
+    r" ?(\d{1,2}(?:\.\d{1,2})?)(?![\w:.]{0,3}\w)(?!"
+    r" ?(?:grid|layout|cm|m\b|in\b|inch|feet|foot|metres?|meters?|tiles?|cubes?))"
+)
+_SECONDS = regex(
+    rf"^(?:about |around |for |in |lasting |of |duration:? )?(?!\d{{4}})({_NUMBER})(?:["
+    r" -]?(?:sec|secs|seconds?)|(?<![2-9]0) ?s)(?: long| in length| please| total)?$",
+    re.I,
+)  # 80s is not a time, but a style
 _LASTING = regex(r"^(?:duration|length|lasting):? (\d{1,3}) ?s$", re.I)
 _MINUTE = regex(r"^(?:about |around |for )?(half a|a|one) minute(?: long)?$", re.I)
 _CLOCK = regex(r"^0?:(\d\d)$")
-LONG = regex(rf"(?<![\w-])(?!\d{{4}})({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long )?(?=(?:[\w-]{{1,30}} ){{0,2}}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)", re.I)
-COUNT = regex(rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|proposals?)(?: please)?$", re.I)
-COUNTED = regex(rf"^({_NUMBER}) (?:different )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos) of (?=\w)", re.I)
+LONG = regex(
+    rf"(?<![\w-])(?!\d{{4}})({_NUMBER})(?:[- ]?(?:sec|seconds?)|(?<![2-9]0)s)[- ](?:long"
+    r" )?(?=(?:[\w-]{1,30}"
+    r" ){0,2}(?:clip|video|loop|shot|film|animation|movie|take|scene|footage)\b)",
+    re.I,
+)
+COUNT = regex(
+    rf"^(?:in |with |give me |make )?({_NUMBER}) (?:different"
+    r" )?(?:versions?|variations?|variants?|options?|alternatives?|proposals?)(?: please)?$",
+    re.I,
+)
+COUNTED = regex(
+    rf"^({_NUMBER}) (?:different"
+    r" )?(?:versions?|variations?|variants?|options?|alternatives?|takes?|images|pictures|photos)"
+    r" of (?=\w)",
+    re.I,
+)
+
 
 class Bare(NamedTuple):
-    """A text without what is in notation: its words, with a SEAM if something was taken out; parameters and weights by name or words, and what it keeps out."""
+    """A text without what is in notation: its words, with a SEAM if something was taken out;
+    parameters and weights by name or words, and what it keeps out.
+    """
 
     text: str
     parameters: dict[str, str]
@@ -32,7 +65,10 @@ class Bare(NamedTuple):
 
 
 def bare(text: str, profiles: Iterable[Profile] = ()) -> Bare:
-    """Take off what is in notation, of the models of `profiles` or of other hands: options, settings, weights, what is kept out by a label. A word with one hyphen before it and no number after it is none of these."""
+    """Take off what is in notation, of the models of `profiles` or of other hands: options,
+    settings, weights, what is kept out by a label. A word with one hyphen before it and no number
+    after it is none of these.
+    """
     kept: list[str] = []
     found = Bare("", {}, {}, [])
     for region in outside(text, profiles).regions:
@@ -41,7 +77,9 @@ def bare(text: str, profiles: Iterable[Profile] = ()) -> Bare:
             found.parameters[common_name(region.name)] = region.value
             kept.append(SEAM)
         elif region.kind == "negative":
-            found.negative.extend(part.strip(" .") for part in re.split(r"[,;]", words) if part.strip(" ."))
+            found.negative.extend(
+                part.strip(" .") for part in re.split(r"[,;]", words) if part.strip(" .")
+            )
             kept.append(SEAM)
         elif region.kind == "text" and region.stress <= 0:  # a weight of nothing or less keeps out
             found.negative.append(words.strip())
@@ -61,7 +99,9 @@ def number(word: str) -> float:
 
 
 def ratio(match: re.Match) -> str:
-    """What a match of RATIO says, if it is a ratio of pictures; "" if it is a time, a size or a count."""
+    """What a match of RATIO says, if it is a ratio of pictures; "" if it is a time, a size or a
+    count.
+    """
     said = f"{match[1]}:{match[2]}"
     return said if said in RATIOS else ""
 

@@ -9,7 +9,7 @@ from syntagma.core.notation.late_regex import regex
 
 _LETTERS_WITH_VOWEL_SOUND = frozenset("aefhilmnorsx")  # the name of the letter: an F, an X, but a U
 _OPENERS = "\"'“”‘’«»([{<*_~#"
-_CLOSERS = frozenset(",;:!?)]}>\"”»")
+_CLOSERS = frozenset(',;:!?)]}>"”»')
 
 _SILENT_H = regex(r"h(ours?\b|our(ly|glass|-)|onest|onou?r|eir|ors\b|aute\b)")
 # Vowels that begin with a consonant's sound: "yoo" and "wun".
@@ -20,7 +20,17 @@ _YOO = regex(
 )
 _WUN = regex(r"on(?:e|ce|es|eness|esie|er|ers)(?![a-z])|one(?=-)|oui\b|ouist")
 _NUMBER = regex(r"(\d{1,3}(?:,\d{3})+|\d+)(?=([.,:/]?\d)?)")
-_FRACTIONS = {"½": "a", "⅛": "a", "¼": "a", "¾": "a", "⅓": "a", "⅔": "a", "⅜": "a", "⅝": "a", "⅞": "a"}
+_FRACTIONS = {
+    "½": "a",
+    "⅛": "a",
+    "¼": "a",
+    "¾": "a",
+    "⅓": "a",
+    "⅔": "a",
+    "⅜": "a",
+    "⅝": "a",
+    "⅞": "a",
+}
 
 
 @lru_cache(maxsize=8192)
@@ -57,7 +67,13 @@ def _number(text: str) -> str:
 
 def _vowel_sound(word: str) -> bool:
     plain = "".join(c for c in unicodedata.normalize("NFKD", word) if not unicodedata.combining(c))
-    plain = plain.replace("œ", "oe").replace("Œ", "Oe").replace("æ", "ae").replace("Æ", "Ae").replace("ø", "o")
+    plain = (
+        plain.replace("œ", "oe")
+        .replace("Œ", "Oe")
+        .replace("æ", "ae")
+        .replace("Æ", "Ae")
+        .replace("ø", "o")
+    )
     plain = plain.replace("Ø", "O").replace("’", "'")
     if not plain:
         return False
@@ -77,7 +93,9 @@ def _vowel_sound(word: str) -> bool:
 
 
 def _spelled(plain: str, stem: str) -> bool:
-    """Is the beginning said letter by letter: an X-ray, an f/2.8 aperture, an SOS lamp, a U.S. chart, an MP3?"""
+    """Is the beginning said letter by letter: an X-ray, an f/2.8 aperture, an SOS lamp, a U.S.
+    chart, an MP3?
+    """
     if len(stem) == 1 and stem.isalpha() and len(plain) > 1 and plain != "o'":
         return not plain.lower().startswith(("o'", "a'"))
     if re.match(r"[A-Za-z]\d", plain):  # f2.8, M4, B52
@@ -91,4 +109,6 @@ def _spelled(plain: str, stem: str) -> bool:
     if len(core) > 1 and core.isupper() and core.isascii() and core.isalpha():
         return len(core) < 4 or core in SPELLED_LONG or not re.search(r"[AEIOUY]", core)
     small = core.lower()
-    return small in SPELLED_SMALL or (len(small) > 1 and small.isalpha() and not re.search(r"[aeiouy]", small))
+    return small in SPELLED_SMALL or (
+        len(small) > 1 and small.isalpha() and not re.search(r"[aeiouy]", small)
+    )

@@ -9,7 +9,9 @@ _SHORT_S = regex(r"[0-9]s$|[A-Z]s$")
 
 
 def is_plural(word: str) -> bool:
-    """Is the single noun `word` a plural by its form (ferries, men, scissors; not lens, glass, atlas)?"""
+    """Is the single noun `word` a plural by its form (ferries, men, scissors; not lens, glass,
+    atlas)?
+    """
     small = word.lower().replace("’", "'").strip('"”»)')
     last = re.split(r"[-–]", small)[-1]
     if small in w.PLURAL_ONLY or last in w.PLURAL_ONLY or last in _MANY or small in _MANY:
@@ -18,10 +20,26 @@ def is_plural(word: str) -> bool:
         return True
     if last.endswith(w.MANY_TAILS) and last not in w.NOT_MANY:
         return True  # fishermen, penknives
-    if not last.endswith("s") or len(last) < 3 or last.endswith(("ss", "'s")) or last in w.SINGULAR_S:
-        return small in w.UNCHANGED and small.endswith("s") and small in ("barracks", "gallows", "headquarters")
+    if (
+        not last.endswith("s")
+        or len(last) < 3
+        or last.endswith(("ss", "'s"))
+        or last in w.SINGULAR_S
+    ):
+        return (
+            small in w.UNCHANGED
+            and small.endswith("s")
+            and small in ("barracks", "gallows", "headquarters")
+        )
     if last in w.UNCHANGED:
-        return last in ("headquarters", "barracks", "gallows", "crossroads", "waterworks", "gasworks")
+        return last in (
+            "headquarters",
+            "barracks",
+            "gallows",
+            "crossroads",
+            "waterworks",
+            "gasworks",
+        )
     if last.endswith("us"):
         return last in w.PLURAL_US
     if last.endswith("is"):
@@ -44,7 +62,11 @@ def plural_word(word: str) -> str:
         return _hyphened(word, small)
     if w.NOT_MEN.isdisjoint((small,)):
         for tail in w.COMPOUND_TAILS:
-            if small.endswith(tail) and len(small) > len(tail) + 1 and small not in ("mongoose", "behalf"):
+            if (
+                small.endswith(tail)
+                and len(small) > len(tail) + 1
+                and small not in ("mongoose", "behalf")
+            ):
                 return word[: -len(tail)] + plural_word(word[-len(tail) :])
     return word + _ending(word, small) if not _changes_y(word, small) else word[:-1] + "ies"
 
@@ -74,7 +96,9 @@ def _changes_y(word: str, small: str) -> bool:
 def _ending(word: str, small: str) -> str:
     if word[-1].isupper() or word[-1].isdigit():
         return "s"  # MRIs, 1950s
-    if small.endswith("ch") and (small in w.HARD_CH or (small.endswith(("arch", "och")) and small not in _SOFT_ARCH)):
+    if small.endswith("ch") and (
+        small in w.HARD_CH or (small.endswith(("arch", "och")) and small not in _SOFT_ARCH)
+    ):
         return "s"
     if small.endswith(("s", "x", "z", "sh", "ch")):
         return "zes" if small in ("quiz", "fez") else "es"

@@ -1,4 +1,6 @@
-"""Where sentences begin and end, what one leaves to the one before it, counts in words, and lists."""
+"""Where sentences begin and end, what one leaves to the one before it, counts in words, and
+lists.
+"""
 
 import re
 from collections.abc import Sequence
@@ -6,7 +8,15 @@ from collections.abc import Sequence
 from syntagma.core.english import word_lists as w
 from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.plurals import is_plural
-from syntagma.core.english.verbs import ADJECTIVES, AMBIENT_VERBS, COLOURS, NOUNY, SOUND_VERBS, VERBS, in_third
+from syntagma.core.english.verbs import (
+    ADJECTIVES,
+    AMBIENT_VERBS,
+    COLOURS,
+    NOUNY,
+    SOUND_VERBS,
+    VERBS,
+    in_third,
+)
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS, SEVERAL_ENDINGS
 from syntagma.core.notation.late_regex import regex
 
@@ -15,28 +25,40 @@ from syntagma.core.notation.late_regex import regex
 
 _NO_NOUNS = ADJECTIVES | COLOURS | DETERMINERS
 _AIRY = frozenset(
-    "fog mist rain snow smoke steam dust sleet hail drizzle frost haze sand light sunlight moonlight".split()
+    "fog mist rain snow smoke steam dust sleet hail drizzle frost haze sand light sunlight"
+    " moonlight".split()
 )  # no plural hangs on these
 _COLLECTIVE = frozenset(
     "couple pair family crew crowd team group band trio quartet choir gang herd flock pack".split()
 )  # which take either number
 _QUALITIES = ("ible", "able", "ous", "ful", "ive", "less", "ish")  # how adjectives end
 _NO_QUALITIES = frozenset(
-    "detective native executive operative captive relative archive olive handful spoonful armful table cable fish dish".split()
+    "detective native executive operative captive relative archive olive handful spoonful armful"
+    " table cable fish dish".split()
 )
 _BEHIND_VERBS = frozenset(
-    "once twice again away up down off overhead open in out back together apart home past by alone barefoot upstairs downstairs forward forwards backwards aside".split()
+    "once twice again away up down off overhead open in out back together apart home past by alone"
+    " barefoot upstairs downstairs forward forwards backwards aside".split()
 )
 
 
 def verb_at(small: Sequence[str]) -> int:
-    """Which of some words, in small letters, is the verb in the present tense after the noun group that they begin with; 0 if none is."""
+    """Which of some words, in small letters, is the verb in the present tense after the noun group
+    that they begin with; 0 if none is.
+    """
     determined = bool(small) and small[0] in DETERMINERS
     named = False  # a noun may have stood there
     for i in range(1, len(small)):
         word, before = small[i], small[i - 1]
         named = named or before not in _NO_NOUNS
-        if word in PREPOSITIONS or before in DETERMINERS or before in ("and", "or") or before.endswith(("'s", "’s")) or not named or (before.endswith(_QUALITIES) and before not in _NO_QUALITIES):
+        if (
+            word in PREPOSITIONS
+            or before in DETERMINERS
+            or before in ("and", "or")
+            or before.endswith(("'s", "’s"))
+            or not named
+            or (before.endswith(_QUALITIES) and before not in _NO_QUALITIES)
+        ):
             continue
         after = small[i + 1] if i + 1 < len(small) else ""
         many = is_plural(before) or (before in _COLLECTIVE and not in_third(word))
@@ -44,12 +66,24 @@ def verb_at(small: Sequence[str]) -> int:
         led = after in DETERMINERS or after.endswith("ly") or after in _BEHIND_VERBS
         ended = led or not after or after in PREPOSITIONS
         if known and in_third(word) != many and (i > 1 or not determined):
-            if in_third(word) and (word not in NOUNY or led or small[0] in ("a", "an", "one") or before in _AIRY):
+            if in_third(word) and (
+                word not in NOUNY or led or small[0] in ("a", "an", "one") or before in _AIRY
+            ):
                 return i
             if not in_third(word) and (ended or determined or before.endswith(SEVERAL_ENDINGS)):
                 return i
-        shaped = determined and PREPOSITIONS.isdisjoint(small[:i]) and word.endswith("s") and not word.endswith(("ss", "us", "is", "'s", "’s")) and i >= 2
-        if shaped and not many and ((small[0] in ("a", "an", "one") and ended) or after in DETERMINERS):
+        shaped = (
+            determined
+            and PREPOSITIONS.isdisjoint(small[:i])
+            and word.endswith("s")
+            and not word.endswith(("ss", "us", "is", "'s", "’s"))
+            and i >= 2
+        )
+        if (
+            shaped
+            and not many
+            and ((small[0] in ("a", "an", "one") and ended) or after in DETERMINERS)
+        ):
             return i
     return 0
 
@@ -58,7 +92,9 @@ def is_clause(text: str) -> bool:
     """Does a text say what something does ("a storm gathers"), and not only name it?"""
     return verb_at(text.rstrip(".!?;:,").lower().split()) > 0
 
-# ──── Where sentences begin and end, what one leaves to the one before it, counts in words, and lists.
+
+# ──── Where sentences begin and end, what one leaves to the one before it, counts in words, and
+# lists.
 
 
 _CLOSERS = "\"'”’»)]}"
@@ -66,11 +102,24 @@ _OPENERS = "\"'“‘«([{¿¡"
 _STOPS = ".!?…"
 _INITIALS = regex(r"(?:^|[\s(\"“])(?:[A-Z]|(?:[A-Za-z]\.)+[A-Za-z])\.$")
 _INDEFINITE = regex(r"\ban? (?=\w)")
-_AFTER_A_GROUP = "|".join(map(re.escape, sorted(w.PREPOSITIONS | w.DETERMINERS | w.RELATIVES | w.AFTER_NOUNS | {"and", "away", "back", "flat", "so", "until"})))
+_AFTER_A_GROUP = "|".join(
+    map(
+        re.escape,
+        sorted(
+            w.PREPOSITIONS
+            | w.DETERMINERS
+            | w.RELATIVES
+            | w.AFTER_NOUNS
+            | {"and", "away", "back", "flat", "so", "until"}
+        ),
+    )
+)
 
 
 def has_stop(text: str) -> bool:
-    """Does `text` end in a stop of any kind, looked for through closing quotes and brackets? No second one may follow."""
+    """Does `text` end in a stop of any kind, looked for through closing quotes and brackets? No
+    second one may follow.
+    """
     return text.rstrip(_CLOSERS)[-1:] in tuple(_STOPS)
 
 
@@ -86,14 +135,18 @@ def ends_sentence(text: str) -> bool:
 
 
 def without_stop(text: str) -> str:
-    """`text` without its own single full stop; an abbreviation, an ellipsis and a question keep theirs."""
+    """`text` without its own single full stop; an abbreviation, an ellipsis and a question keep
+    theirs.
+    """
     if text.endswith(".") and not text.endswith("..") and ends_sentence(text):
         return text[:-1].rstrip(" ,;")
     return text
 
 
 def without_end(text: str) -> str:
-    """`text` without the marks that end it, looked for through closing quotes; an abbreviation keeps its stop."""
+    """`text` without the marks that end it, looked for through closing quotes; an abbreviation
+    keeps its stop.
+    """
     while ends_sentence(text):
         bare = text.rstrip(_CLOSERS)
         kept = bare.rstrip(_STOPS + ",; ")
@@ -104,7 +157,9 @@ def without_end(text: str) -> str:
 
 
 def capitalised(text: str) -> str:
-    """`text` as a sentence starts, through opening quotes: a word with a digit, a slash or a capital of its own stays."""
+    """`text` as a sentence starts, through opening quotes: a word with a digit, a slash or a
+    capital of its own stays.
+    """
     start = len(text) - len(text.lstrip(_OPENERS + " "))
     word = re.split(r"\s", text[start:], maxsplit=1)[0]
     if not word or not word[0].islower() or re.search(r"[\d/]|[^\W\d_a-z]*[A-Z]", word):
@@ -114,7 +169,9 @@ def capitalised(text: str) -> str:
 
 
 def listed(parts: list[str]) -> list[str]:
-    """The joins of a list of `parts`: what to write before each ("", then ", ", at last " and ")."""
+    """The joins of a list of `parts`: what to write before each ("", then ", ", at last "
+    and ").
+    """
     return ["" if i == 0 else " and " if i == len(parts) - 1 else ", " for i in range(len(parts))]
 
 
@@ -124,7 +181,9 @@ def count_words(number: int) -> str:
 
 
 def read_count(text: str) -> int | None:
-    """Read a whole number, at least 1, in digits or in words up to twelve; None if `text` is not one."""
+    """Read a whole number, at least 1, in digits or in words up to twelve; None if `text` is not
+    one.
+    """
     small = text.strip().lower()
     if small in w.NUMBERS[1:]:
         return w.NUMBERS.index(small)
@@ -132,9 +191,11 @@ def read_count(text: str) -> int | None:
 
 
 def first_mention(text: str, earlier: str) -> str:
-    """`text` without the sentence before it: each "the pike" that `earlier` introduced becomes "a stuffed pike", as it was introduced.
+    """`text` without the sentence before it: each "the pike" that `earlier` introduced becomes "a
+    stuffed pike", as it was introduced.
 
-    Only the first mention changes, and only where the noun ends its group: "the ticket man" stays, though `earlier` has "a ticket".
+    Only the first mention changes, and only where the noun ends its group: "the ticket man" stays,
+    though `earlier` has "a ticket".
     """
     for found in _INDEFINITE.finditer(earlier):
         rest = earlier[found.end() :]
@@ -144,5 +205,10 @@ def first_mention(text: str, earlier: str) -> str:
             of = rest[len(group) + 4 :]
             group += " of " + of[: head_end(of)]
         whole = found.group() + group
-        text = re.sub(rf"\bthe {re.escape(noun)}(?=$|[,;.]| (?:{_AFTER_A_GROUP})\b)", lambda _, whole=whole: whole, text, count=1)
+        text = re.sub(
+            rf"\bthe {re.escape(noun)}(?=$|[,;.]| (?:{_AFTER_A_GROUP})\b)",
+            lambda _, whole=whole: whole,
+            text,
+            count=1,
+        )
     return text

@@ -1,6 +1,6 @@
-"""The formula of one clip: the phrases of the film's formula once for each shot in it, filled from the shot list, with a phrase for
-everything that the list says and the formula has no slot for. Nothing that was asked for is lost, and what the shots of one clip share is said
-once.
+"""The formula of one clip: the phrases of the film's formula once for each shot in it, filled from
+the shot list, with a phrase for everything that the list says and the formula has no slot for.
+Nothing that was asked for is lost, and what the shots of one clip share is said once.
 """
 
 from collections.abc import Collection, Mapping, Sequence
@@ -15,18 +15,51 @@ from syntagma.core.film.shot_list import PICK, YES, Shot
 from syntagma.core.film.spoken import SpokenLine, respelled
 from syntagma.core.film.wording import BY_FACET, FIRST, LAST, Cast, roles_of
 from syntagma.core.formula.building import fixed, nodes, phrase
-from syntagma.core.formula.tree import Condition, FixedText, Formula, Group, Head, Node, Option, Phrase, SlotRule, Word, part_of
+from syntagma.core.formula.tree import (
+    Condition,
+    FixedText,
+    Formula,
+    Group,
+    Head,
+    Node,
+    Option,
+    Phrase,
+    SlotRule,
+    Word,
+    part_of,
+)
 from syntagma.core.models.profile import Profile
 from syntagma.core.vocabulary.terms import Vocabulary
 
 # What a clip between stills need not say again: its stills show it.
-SHOWN = ("setting", "hour", "weather", "light", "look", "background", "placement", "rig", "size", "angle", "light from")
-ONCE = ("setting", "hour", "weather", "light", "look", "background")  # said again within a clip where it differs
+SHOWN = (
+    "setting",
+    "hour",
+    "weather",
+    "light",
+    "look",
+    "background",
+    "placement",
+    "rig",
+    "size",
+    "angle",
+    "light from",
+)
+ONCE = (
+    "setting",
+    "hour",
+    "weather",
+    "light",
+    "look",
+    "background",
+)  # said again within a clip where it differs
 SHARED = ("ambience", "music")
 
 
 class View(NamedTuple):
-    """A part of a clip: a shot, what is spoken of it here, and whether it is the first and the last part of its shot."""
+    """A part of a clip: a shot, what is spoken of it here, and whether it is the first and the last
+    part of its shot.
+    """
 
     shot: Shot
     lines: tuple[SpokenLine, ...] = ()
@@ -43,7 +76,9 @@ class ClipWords(NamedTuple):
 
 
 class Shape:
-    """What all clips need to know of a formula: its rules and roles, and its phrases with their slots and whether they are heard."""
+    """What all clips need to know of a formula: its rules and roles, and its phrases with their
+    slots and whether they are heard.
+    """
 
     def __init__(self, formula: Formula, vocabulary: Vocabulary):
         self.formula = formula
@@ -51,7 +86,9 @@ class Shape:
         self.roles = roles_of(formula, vocabulary)
         self.lines = [(line, sound_of(line, self.rules), line.slots) for line in formula.phrases]
         self.seen = [(line, slots) for line, kind, slots in self.lines if not kind]
-        self.last = max((i for i, (_, slots) in enumerate(self.seen) if slots), default=len(self.seen) - 1)  # what is seen and has slots
+        self.last = max(
+            (i for i, (_, slots) in enumerate(self.seen) if slots), default=len(self.seen) - 1
+        )  # what is seen and has slots
 
     def heard(self, kind: str) -> list[Phrase]:
         """The phrases in which something of a kind is heard."""
@@ -59,8 +96,9 @@ class Shape:
 
 
 class Wording(NamedTuple):
-    """How a film is put in words on one model: its formula, profile, vocabulary, people and figures. `handles` replaces the words
-    of people, by name in small letters."""
+    """How a film is put in words on one model: its formula, profile, vocabulary, people and
+    figures. `handles` replaces the words of people, by name in small letters.
+    """
 
     shape: Shape
     profile: Profile
@@ -70,14 +108,24 @@ class Wording(NamedTuple):
     handles: Mapping[str, str] = {}
 
 
-def clip_words(how: Wording, views: Sequence[View], moving: bool = False, still: str = "", stills: Collection[str] = ()) -> ClipWords:
-    """The formula and the fills of a clip of some parts. `moving`: only what moves and sounds is said, since a still shows the rest; `still`:
-    what a picture of the shot shows, its first or its last; `stills` are those of them that the clip has, so they need no words."""
+def clip_words(
+    how: Wording,
+    views: Sequence[View],
+    moving: bool = False,
+    still: str = "",
+    stills: Collection[str] = (),
+) -> ClipWords:
+    """The formula and the fills of a clip of some parts. `moving`: only what moves and sounds is
+    said, since a still shows the rest; `still`: what a picture of the shot shows, its first or its
+    last; `stills` are those of them that the clip has, so they need no words.
+    """
     return _Builder(how, _Asked(views, moving, still, stills)).build()
 
 
 class _ClipDraft:
-    """A clip's formula while it is being made: its slots and their fills, its lines, and the labels already used."""
+    """A clip's formula while it is being made: its slots and their fills, its lines, and the labels
+    already used.
+    """
 
     def __init__(self) -> None:
         self.slots: dict[str, SlotRule] = {}
@@ -98,7 +146,9 @@ class _ClipDraft:
 
 
 class _Asked(NamedTuple):
-    """What is asked of a clip: its parts, whether only what moves is said, which still it is (if it is one), which stills it has."""
+    """What is asked of a clip: its parts, whether only what moves is said, which still it is (if it
+    is one), which stills it has.
+    """
 
     views: Sequence[View]
     moving: bool
@@ -114,7 +164,9 @@ class _Builder:
         self.rules = dict(how.shape.rules)
         self.roles = how.shape.roles
         self.described: set[str] = set()
-        self.said: dict[str, str | tuple[str, str]] = {}  # what the clip has said already, by column
+        self.said: dict[
+            str, str | tuple[str, str]
+        ] = {}  # what the clip has said already, by column
         self.done: set[str] = set()  # what the shot has said already
         self.done_once: set[str] = set()  # fixed phrases, which stand once in a clip
 
@@ -128,10 +180,22 @@ class _Builder:
             for slot in line.slots:
                 self.made.slots[slot] = self.rules[slot]._replace(need=False)
         made = Head(
-            about=head.about, media=head.media, slots=self.made.slots, parameters=head.parameters, forward=head.forward, stress=head.stress,
-            references=head.references, only_if=self.made.conditions,
-        )  # fmt: skip
-        return ClipWords(self.how.shape.formula._replace(head=made, lines=(*self.made.lines, *negatives), text=""), self.made.given, self.made.fills)
+            about=head.about,
+            media=head.media,
+            slots=self.made.slots,
+            parameters=head.parameters,
+            forward=head.forward,
+            stress=head.stress,
+            references=head.references,
+            only_if=self.made.conditions,
+        )
+        return ClipWords(
+            self.how.shape.formula._replace(
+                head=made, lines=(*self.made.lines, *negatives), text=""
+            ),
+            self.made.given,
+            self.made.fills,
+        )
 
     def _shot(self, number: int, view: View) -> None:
         """The phrases of one shot: what is seen, what happens, then what is heard."""
@@ -155,28 +219,66 @@ class _Builder:
         how, shot = self.how, view.shot
         cells = shot.cells
         self.done = set()
-        said = {column: cells.get(column, "") for column in ("size", "angle", "move", "rig", "setting", "weather", "light", "look", "background", "sfx")}
-        said |= {role: wording.trade_term(said[role], facet, how.vocabulary) for role, facet in _TRADE.items()}
+        said = {
+            column: cells.get(column, "")
+            for column in (
+                "size",
+                "angle",
+                "move",
+                "rig",
+                "setting",
+                "weather",
+                "light",
+                "look",
+                "background",
+                "sfx",
+            )
+        }
+        said |= {
+            role: wording.trade_term(said[role], facet, how.vocabulary)
+            for role, facet in _TRADE.items()
+        }
         if said["move"] and not self._is_term("move", said["move"]):
             rig = wording.trade_term(said["move"], "camera-rig", how.vocabulary)
             clause = how.knowledge.moving(said["move"])
-            if clause or "camera-rig" not in how.vocabulary or how.vocabulary["camera-rig"].get(rig) is None:
-                said["move"] = clause or wording.trade_term(said["move"], "camera-move", how.vocabulary)
+            if (
+                clause
+                or "camera-rig" not in how.vocabulary
+                or how.vocabulary["camera-rig"].get(rig) is None
+            ):
+                said["move"] = clause or wording.trade_term(
+                    said["move"], "camera-move", how.vocabulary
+                )
             else:
                 said |= {"rig": said["rig"] or rig, "move": ""}
-        said["setting"] = said["setting"] if self._is_term("setting", said["setting"]) else how.knowledge.place(said["setting"])
-        said["light"] = said["light"] if self._is_term("light", said["light"]) else how.knowledge.light(said["light"])
+        said["setting"] = (
+            said["setting"]
+            if self._is_term("setting", said["setting"])
+            else how.knowledge.place(said["setting"])
+        )
+        said["light"] = (
+            said["light"]
+            if self._is_term("light", said["light"])
+            else how.knowledge.light(said["light"])
+        )
         if self.asked.moving:
             self.described |= {name.lower() for name in shot.who}
         seats = [role for role in self.roles.values() if role.startswith("who")]
         for i, role in enumerate(seats or ["who"]):
             names = shot.who[i : i + 1] if i + 1 < len(seats) else shot.who[i:]
             said[role] = wording.people_words(names, shot, how.cast, how.handles, self.described)
-        said["hour"] = wording.hour_words(cells.get("hour", ""), how.vocabulary, how.knowledge) if cells.get("hour") else ""
+        said["hour"] = (
+            wording.hour_words(cells.get("hour", ""), how.vocabulary, how.knowledge)
+            if cells.get("hour")
+            else ""
+        )
         said["light from"] = wording.light_side(shot)
         said["placement"] = wording.placement(shot, how.cast, how.handles)
         happens = cells.get("action", "")
-        frames = {column: happens if cells.get(column, "").lower() in YES else cells.get(column, "") for column in (FIRST, LAST)}
+        frames = {
+            column: happens if cells.get(column, "").lower() in YES else cells.get(column, "")
+            for column in (FIRST, LAST)
+        }
         between = {FIRST, LAST} <= set(self.roles.values())
         if self.asked.still:
             happens = frames[self.asked.still]
@@ -188,22 +290,35 @@ class _Builder:
         if self.asked.still in self.roles.values():
             said |= {self.asked.still: doing.joined, "action": ""}
         elif not self.asked.still:
-            said |= {column: wording.frame_words(text, shot, how.cast, how.handles, not between) for column, text in frames.items() if text and (between or column not in self.asked.stills)}
+            said |= {
+                column: wording.frame_words(text, shot, how.cast, how.handles, not between)
+                for column, text in frames.items()
+                if text and (between or column not in self.asked.stills)
+            }
         if self.asked.moving:
             said |= dict.fromkeys(SHOWN, "")
             if doing.told and shot.who:
                 said["who"] = ""
             elif shot.who and not between:
-                said["who"] = wording.people_words(shot.who, shot, how.cast, how.handles, self.described)
+                said["who"] = wording.people_words(
+                    shot.who, shot, how.cast, how.handles, self.described
+                )
         self._once(said)
-        said |= {f"slot {name.removeprefix('slot:')}": text for name, text in cells.items() if name.startswith("slot:")}
+        said |= {
+            f"slot {name.removeprefix('slot:')}": text
+            for name, text in cells.items()
+            if name.startswith("slot:")
+        }
         return said
 
     def _is_term(self, role: str, text: str) -> bool:
         """Is a cell a term of the slot that it fills?"""
         facets = [self.rules[slot].facet for slot, own in self.roles.items() if own == role]
         facets = facets or [facet for facet, column in BY_FACET.items() if column == role]
-        return any(facet in self.how.vocabulary and self.how.vocabulary[facet].get(text) is not None for facet in facets)
+        return any(
+            facet in self.how.vocabulary and self.how.vocabulary[facet].get(text) is not None
+            for facet in facets
+        )
 
     def _once(self, said: dict[str, str]) -> None:
         """Take out what the clip has said already."""
@@ -220,29 +335,66 @@ class _Builder:
     def _missing(self, said: Mapping[str, str]) -> list[str]:
         """What is said and has no slot in the formula, in the order in which it is to stand."""
         filled = set(self.roles.values())
-        order = ("size", "angle", "move", "rig", "who", "action", "setting", "hour", "weather", "light", "light from", "background", "placement", FIRST, "told", LAST, "look")
+        order = (
+            "size",
+            "angle",
+            "move",
+            "rig",
+            "who",
+            "action",
+            "setting",
+            "hour",
+            "weather",
+            "light",
+            "light from",
+            "background",
+            "placement",
+            FIRST,
+            "told",
+            LAST,
+            "look",
+        )
         return [role for role in order if said.get(role) and role not in filled]
 
-    def _behind(self, number: int, slots: Sequence[str], missing: Sequence[str], said: Mapping[str, str]) -> list[str]:
+    def _behind(
+        self, number: int, slots: Sequence[str], missing: Sequence[str], said: Mapping[str, str]
+    ) -> list[str]:
         """Which of what is missing comes after a phrase."""
         roles = {self.roles.get(slot, "") for slot in slots}
-        found = [role for role in missing if role not in self.done and _BEHIND.get(role, frozenset()) & roles]
+        found = [
+            role
+            for role in missing
+            if role not in self.done and _BEHIND.get(role, frozenset()) & roles
+        ]
         alone = len(self.asked.views[number - 1].shot.who) < 2
-        if alone and "placement" in missing and "placement" not in self.done and (_DEEDS if any(said.get(r) for r in _DEEDS) else {"who"}) & roles:
+        if (
+            alone
+            and "placement" in missing
+            and "placement" not in self.done
+            and (_DEEDS if any(said.get(r) for r in _DEEDS) else {"who"}) & roles
+        ):
             found.append("placement")
         return found
 
-    def _phrase(self, number: int, line: Phrase, slots: Sequence[str], said: Mapping[str, str]) -> None:
-        """A phrase of the formula for one shot; left out where nothing in it is said. One without a slot comes once in a clip."""
+    def _phrase(
+        self, number: int, line: Phrase, slots: Sequence[str], said: Mapping[str, str]
+    ) -> None:
+        """A phrase of the formula for one shot; left out where nothing in it is said. One without a
+        slot comes once in a clip.
+        """
         if not slots:
             if f"fixed {line.label}" not in self.done_once:
                 self._add(number, line, line.body, line.joined, line.mark)
                 self.done_once.add(f"fixed {line.label}")
             return
         values = {slot: self._value(slot, said) for slot in slots}
-        if not any(values.values()) and not any(self.rules[slot].default for slot in slots if slot not in self._silenced(said)):
+        if not any(values.values()) and not any(
+            self.rules[slot].default for slot in slots if slot not in self._silenced(said)
+        ):
             if isinstance(line.body[-1], FixedText) and line.body[-1].raw.rstrip()[-1:] in _ENDS:
-                self._stop(number)  # a sentence end whose phrase is gone passes back to the phrase before
+                self._stop(
+                    number
+                )  # a sentence end whose phrase is gone passes back to the phrase before
             return
         joined = line.joined
         if joined and "," in said["who"] and any(self.roles.get(slot) in _DEEDS for slot in slots):
@@ -251,17 +403,40 @@ class _Builder:
         for slot, value in values.items():
             name = self._slot(number, slot)
             if value and name not in self.made.fills:
-                self._fill(name, value + ("," if "," in value and self.roles[slot].startswith("who") and _goes_on(line.body, slot) else ""), self.roles.get(slot, ""))
+                self._fill(
+                    name,
+                    value
+                    + (
+                        ","
+                        if "," in value
+                        and self.roles[slot].startswith("who")
+                        and _goes_on(line.body, slot)
+                        else ""
+                    ),
+                    self.roles.get(slot, ""),
+                )
             elif slot in self._silenced(said):
                 self.made.given[name] = ""
         goes = {self.roles.get(slot, "") for slot in slots} <= _FIRST_TO_GO
         mark = line.mark or ("?" if goes else "")
-        self._add(number, line, self._renamed(body, number), joined, mark if any(values.values()) else mark.replace("!", ""))
+        self._add(
+            number,
+            line,
+            self._renamed(body, number),
+            joined,
+            mark if any(values.values()) else mark.replace("!", ""),
+        )
         self.done |= {self.roles.get(slot, "") for slot, value in values.items() if value}
 
     def _called(self, number: int, node: Node) -> Node:
-        """A noun group that calls somebody in short who was described in an earlier phrase: under a slot of its own."""
-        if not isinstance(node, Group) or node.form != "short" or not self.roles.get(node.head, "").startswith("who"):
+        """A noun group that calls somebody in short who was described in an earlier phrase: under a
+        slot of its own.
+        """
+        if (
+            not isinstance(node, Group)
+            or node.form != "short"
+            or not self.roles.get(node.head, "").startswith("who")
+        ):
             return node
         name = node.head if number == 1 else f"{node.head}-{number}"
         role = self.roles[node.head]
@@ -271,16 +446,38 @@ class _Builder:
             return node
         short = f"{node.head}-in-short"
         self.rules.setdefault(short, self.rules[node.head]._replace(name=short, default=()))
-        self._fill(self._slot(number, short), wording.calls(who[0], self.how.cast, self.how.handles), "who")
-        return node._replace(words=tuple(word._replace(raw=short, value=short) if word.kind == "slot" and word.value == node.head else word for word in node.words))
+        self._fill(
+            self._slot(number, short), wording.calls(who[0], self.how.cast, self.how.handles), "who"
+        )
+        return node._replace(
+            words=tuple(
+                (
+                    word._replace(raw=short, value=short)
+                    if word.kind == "slot" and word.value == node.head
+                    else word
+                )
+                for word in node.words
+            )
+        )
 
     def _silenced(self, said: Mapping[str, str]) -> set[str]:
-        """The slots whose default does not stand: the list says none, or something else shows it."""
+        """The slots whose default does not stand: the list says none, or something else
+        shows it.
+        """
         cells = self.asked.views[0].shot.given
         none = {slot for slot, role in self.roles.items() if cells.get(role) == "-"}
         shown = {slot for slot, role in self.roles.items() if self.asked.moving and role in SHOWN}
-        again = {slot for slot, role in self.roles.items() if role in ONCE and self.said.get(role) and not said.get(role)}
-        return none | shown | again | {slot for slot, role in self.roles.items() if self.asked.still and role == "move"}
+        again = {
+            slot
+            for slot, role in self.roles.items()
+            if role in ONCE and self.said.get(role) and not said.get(role)
+        }
+        return (
+            none
+            | shown
+            | again
+            | {slot for slot, role in self.roles.items() if self.asked.still and role == "move"}
+        )
 
     def _value(self, slot: str, said: Mapping[str, str]) -> str:
         own = said.get(f"slot {slot}", "")
@@ -290,7 +487,9 @@ class _Builder:
     def _slot(self, number: int, slot: str) -> str:
         """A slot of one shot: by its own name in the first, numbered in the others."""
         name = slot if number == 1 else f"{slot}-{number}"
-        self.made.slots[name] = self.rules[slot]._replace(name=name, need=False, number=self.rules[slot].number)
+        self.made.slots[name] = self.rules[slot]._replace(
+            name=name, need=False, number=self.rules[slot].number
+        )
         return name
 
     def _fill(self, name: str, value: str, role: str) -> None:
@@ -299,12 +498,26 @@ class _Builder:
             if facet not in self.how.vocabulary or self.how.vocabulary[facet].get(value) is None:
                 by_handle = any(value.startswith(handle) for handle in self.how.handles.values())
                 bare = english.split_determiner(value)[1]
-                number = "name" if by_handle or role == "placement" else "many" if " and " in value else english.countability(bare)
-                self.made.fills[name] = Fill(value, (Item(value, value if by_handle else bare, number),))
+                number = (
+                    "name"
+                    if by_handle or role == "placement"
+                    else "many"
+                    if " and " in value
+                    else english.countability(bare)
+                )
+                self.made.fills[name] = Fill(
+                    value, (Item(value, value if by_handle else bare, number),)
+                )
                 return
-        self.made.given[name] = value.replace(";", "\\;") if value != PICK and role not in ("ambience", "music", "sfx") else value
+        self.made.given[name] = (
+            value.replace(";", "\\;")
+            if value != PICK and role not in ("ambience", "music", "sfx")
+            else value
+        )
 
-    def _add(self, number: int, line: Phrase, body: Sequence[Node], joined: bool, mark: str) -> None:
+    def _add(
+        self, number: int, line: Phrase, body: Sequence[Node], joined: bool, mark: str
+    ) -> None:
         """Take a phrase into the clip, under a label that says which shot it belongs to."""
         label = line.label
         if len(self.asked.views) > 1:
@@ -312,7 +525,9 @@ class _Builder:
         label = self.made.label(label)
         when = self.how.shape.formula.head.only_if.get(line.label)
         if when:
-            self.made.conditions[label] = when._replace(slot=when.slot if number == 1 else f"{when.slot}-{number}")
+            self.made.conditions[label] = when._replace(
+                slot=when.slot if number == 1 else f"{when.slot}-{number}"
+            )
         self.made.lines.append(phrase(label, body, mark, joined))
 
     def _renamed(self, body: Sequence[Node], number: int) -> tuple[Node, ...]:
@@ -331,7 +546,9 @@ class _Builder:
 
     def _node(self, node: Node, number: int) -> Node:
         if isinstance(node, Option):
-            return node._replace(children=tuple(self._node(child, number) for child in node.children))
+            return node._replace(
+                children=tuple(self._node(child, number) for child in node.children)
+            )
         if isinstance(node, FixedText):
             return node
         return Group(tuple(self._word(word, number) for word in node.words), node.span)
@@ -346,7 +563,9 @@ class _Builder:
         """A phrase for what the formula has no slot for."""
         self.done.add(role)
         body, facet, joined = _EXTRAS[role]
-        if role in _SENTENCES and (role != "placement" or len(self.asked.views[number - 1].shot.who) > 1):
+        if role in _SENTENCES and (
+            role != "placement" or len(self.asked.views[number - 1].shot.who) > 1
+        ):
             self._stop(number)
             body += "."
         name = f"{role.replace(' ', '-')}-{number}" if number > 1 else role.replace(" ", "-")
@@ -356,19 +575,41 @@ class _Builder:
         self._fill(name, said[role], role)
         if role == "light from":
             last = self.made.lines[-1] if self.made.lines else None
-            lit = last is not None and "light" in self.done and any(self.roles.get(slot.removesuffix(f"-{number}")) == "light" or slot.startswith("light") for slot in last.slots)
+            lit = (
+                last is not None
+                and "light" in self.done
+                and any(
+                    self.roles.get(slot.removesuffix(f"-{number}")) == "light"
+                    or slot.startswith("light")
+                    for slot in last.slots
+                )
+            )
             if lit and last is not None:  # it goes with its light
-                end = [last.body[-1]] if isinstance(last.body[-1], FixedText) and last.body[-1].raw.strip() in _ENDS else []
+                end = (
+                    [last.body[-1]]
+                    if isinstance(last.body[-1], FixedText) and last.body[-1].raw.strip() in _ENDS
+                    else []
+                )
                 body_ = last.body[: len(last.body) - len(end)]
                 self.made.lines[-1] = last._replace(body=(*body_, *nodes(f"{{ [{name}]}}"), *end))
                 return
             body, joined = "light [{}]", False
-        self._add(number, phrase(role.replace(" ", "-"), ()), nodes(body.format(name)), joined, "?" if role in _FIRST_TO_GO else "")
+        self._add(
+            number,
+            phrase(role.replace(" ", "-"), ()),
+            nodes(body.format(name)),
+            joined,
+            "?" if role in _FIRST_TO_GO else "",
+        )
 
     def _stop(self, number: int) -> None:
         """End the sentence before what is a sentence of its own."""
         last = self.made.lines[-1] if self.made.lines else None
-        if last is None or ((len(self.asked.views) > 1) and part_of(last.label) != number) or not last.body:
+        if (
+            last is None
+            or ((len(self.asked.views) > 1) and part_of(last.label) != number)
+            or not last.body
+        ):
             return
         end = last.body[-1]
         if isinstance(end, FixedText) and end.raw.rstrip()[-1:] in _ENDS:
@@ -381,7 +622,9 @@ class _Builder:
             self._add(number, phrase("cut", ()), (fixed("without a cut"),), False, "")
 
     def _speech(self, number: int, view: View, speeches: Sequence[Phrase]) -> None:
-        """A phrase for each line: the formula's own if it says who speaks here, else a plain one."""
+        """A phrase for each line: the formula's own if it says who speaks here, else a
+        plain one.
+        """
         left = list(speeches)
         for i, line in enumerate(view.lines):
             own = next((one for one in left if self._fits(one, line, view)), None)
@@ -394,8 +637,12 @@ class _Builder:
                 self._plain_speech(number, i, line)
 
     def _fits(self, one: Phrase, line: SpokenLine, view: View) -> bool:
-        """Can a phrase of the formula's say this line? Its speaker is a slot of its own, or the person of its slot."""
-        people = [self.roles[slot] for slot in one.slots if self.roles.get(slot, "").startswith("who")]
+        """Can a phrase of the formula's say this line? Its speaker is a slot of its own, or the
+        person of its slot.
+        """
+        people = [
+            self.roles[slot] for slot in one.slots if self.roles.get(slot, "").startswith("who")
+        ]
         if len(_quoted(one)) != 1:
             return False
         if not people:
@@ -405,9 +652,15 @@ class _Builder:
         return view.shot.who[place : place + 1] == (line.speaker,)
 
     def _says_who(self, one: Phrase, slot: str) -> bool:
-        """Does a slot of a phrase that speaks say who does: by its name, or as the free one outside of the quotation?"""
+        """Does a slot of a phrase that speaks say who does: by its name, or as the free one outside
+        of the quotation?
+        """
         role = self.roles.get(slot, "")
-        return role == "speaker" or role.startswith("who") or (not self.rules[slot].facet and slot not in _quoted(one))
+        return (
+            role == "speaker"
+            or role.startswith("who")
+            or (not self.rules[slot].facet and slot not in _quoted(one))
+        )
 
     def _own_speech(self, number: int, one: Phrase, line: SpokenLine, view: View) -> None:
         calls = wording.calls(line.speaker, self.how.cast, self.how.handles)
@@ -425,12 +678,21 @@ class _Builder:
         self._add(number, one, self._renamed(body, number), one.joined, one.mark)
         for slot in one.slots:  # the plain words of a manner are no list of terms
             if self.rules[slot].facet == "voice":
-                self.made.slots[slot if number == 1 else f"{slot}-{number}"] = self.rules[slot]._replace(name=slot if number == 1 else f"{slot}-{number}", need=False)
+                self.made.slots[slot if number == 1 else f"{slot}-{number}"] = self.rules[
+                    slot
+                ]._replace(name=slot if number == 1 else f"{slot}-{number}", need=False)
 
     def _plain_speech(self, number: int, i: int, line: SpokenLine) -> None:
         names = {what: f"{what}-said-{number}-{i + 1}" for what in ("speaker", "voice", "line")}
-        self.made.slots |= {name: SlotRule(name, "voice" if what == "voice" else "", declared=True) for what, name in names.items()}
-        self._fill(names["speaker"], wording.calls(line.speaker, self.how.cast, self.how.handles) or "a voice", "speaker")
+        self.made.slots |= {
+            name: SlotRule(name, "voice" if what == "voice" else "", declared=True)
+            for what, name in names.items()
+        }
+        self._fill(
+            names["speaker"],
+            wording.calls(line.speaker, self.how.cast, self.how.handles) or "a voice",
+            "speaker",
+        )
         self.made.given[names["line"]] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
         if said := wording.how(line, self.how.vocabulary):
             self.made.given[names["voice"]] = said
@@ -457,10 +719,15 @@ class _Builder:
         self._add(number, phrase(role, ()), nodes(body.format(name)), False, "?")
 
     def _shared(self) -> None:
-        """What is heard all through: once, behind everything, where all shots of the clip share it; else with its shot."""
+        """What is heard all through: once, behind everything, where all shots of the clip share it;
+        else with its shot.
+        """
         if self.asked.still:
             return
-        for role, kind, body in (("ambience", AMBIENCE, "ambience: [an {} as clause]."), ("music", MUSIC, "music: [a {}].")):
+        for role, kind, body in (
+            ("ambience", AMBIENCE, "ambience: [an {} as clause]."),
+            ("music", MUSIC, "music: [a {}]."),
+        ):
             said = [view.shot.cells.get(role, "") for view in self.asked.views]
             own = next(iter(self.how.shape.heard(kind)), None)
             texts = list(dict.fromkeys(text for text in said if text))
@@ -468,11 +735,21 @@ class _Builder:
                 self._stop(len(self.asked.views))
             if texts:
                 name = own.slots[0] if own and len(own.slots) == 1 else role
-                self.made.slots[name] = self.rules[name]._replace(need=False, take=(1, 4)) if name in self.rules else SlotRule(name, role, declared=True, take=(1, 4))
+                self.made.slots[name] = (
+                    self.rules[name]._replace(need=False, take=(1, 4))
+                    if name in self.rules
+                    else SlotRule(name, role, declared=True, take=(1, 4))
+                )
                 self.made.given[name] = "; ".join(texts)
                 label = own.label if own else role
                 self.made.labels.add(label)
-                self.made.lines.append(phrase(label, own.body if own and name == own.slots[0] else nodes(body.format(name)), (own.mark if own else "") or "?"))
+                self.made.lines.append(
+                    phrase(
+                        label,
+                        own.body if own and name == own.slots[0] else nodes(body.format(name)),
+                        (own.mark if own else "") or "?",
+                    )
+                )
             elif role == "music" and self._must_say_no_music():
                 self.made.lines.append(phrase("music", (fixed("no music."),)))
 
@@ -484,7 +761,10 @@ class _Builder:
 
 def _goes_on(body: Sequence[Node], slot: str) -> bool:
     """Do words follow the group of a slot within its phrase?"""
-    at = next((i for i, node in enumerate(body) if isinstance(node, Group) and node.head == slot), len(body))
+    at = next(
+        (i for i, node in enumerate(body) if isinstance(node, Group) and node.head == slot),
+        len(body),
+    )
     behind = body[at + 1] if at + 1 < len(body) else None
     return isinstance(behind, FixedText) and behind.raw.strip()[:1].isalpha()
 
@@ -492,14 +772,21 @@ def _goes_on(body: Sequence[Node], slot: str) -> bool:
 def _quoted(one: Phrase) -> list[str]:
     """The slots of a phrase that are in quotation marks."""
     pairs = zip(one.body, one.body[1:], strict=False)
-    return [behind.head for node, behind in pairs if isinstance(node, FixedText) and isinstance(behind, Group) and node.raw.rstrip()[-1:] in ('"', "“")]
+    return [
+        behind.head
+        for node, behind in pairs
+        if isinstance(node, FixedText)
+        and isinstance(behind, Group)
+        and node.raw.rstrip()[-1:] in ('"', "“")
+    ]
 
 
 def _fixed_words(one: Phrase) -> str:
     return " ".join(node.raw for node in one.body if isinstance(node, FixedText))
 
 
-# What stands where a formula has no slot for it: the words, the facet, whether it is joined to the phrase before.
+# What stands where a formula has no slot for it: the words, the facet, whether it is joined to the
+# phrase before.
 _EXTRAS: dict[str, tuple[str, str, bool]] = {
     "size": ("[{}];", "shot-size", False),
     "angle": ("[{}];", "camera-angle", False),
@@ -519,13 +806,38 @@ _EXTRAS: dict[str, tuple[str, str, bool]] = {
     FIRST: ("it begins [{}]", "", False),
     LAST: ("it ends [{}]", "", False),
 }
-# What goes first where a clip has to be shorter: who is there, what they do and what they say stay longest.
-_FIRST_TO_GO = frozenset({"rig", "setting", "hour", "weather", "light", "light from", "background", "placement", "look", "sfx", "ambience", "music", ""})
+# What goes first where a clip has to be shorter: who is there, what they do and what they say stay
+# longest.
+_FIRST_TO_GO = frozenset(
+    {
+        "rig",
+        "setting",
+        "hour",
+        "weather",
+        "light",
+        "light from",
+        "background",
+        "placement",
+        "look",
+        "sfx",
+        "ambience",
+        "music",
+        "",
+    }
+)
 _TRADE = {"size": "shot-size", "angle": "camera-angle", "rig": "camera-rig"}
 _ENDS = (".", "!", "?", ";", ":")
 _DEEDS = frozenset({"action", FIRST, LAST})
 _SENTENCES = frozenset({"placement", "told", "look", FIRST, LAST})
 _BEHIND = {
-    "rig": {"move"}, "hour": {"setting"}, "light from": {"light"}, "background": {"setting"}, "angle": {"size"}, "move": {"size", "angle"},
-    "action": {"who"}, "setting": {"action"}, "weather": {"setting"}, "light": {"setting"},
-}  # fmt: skip
+    "rig": {"move"},
+    "hour": {"setting"},
+    "light from": {"light"},
+    "background": {"setting"},
+    "angle": {"size"},
+    "move": {"size", "angle"},
+    "action": {"who"},
+    "setting": {"action"},
+    "weather": {"setting"},
+    "light": {"setting"},
+}

@@ -1,5 +1,6 @@
-"""Continuity, as a script supervisor looks for it: clothes, hands, hours, eyelines, the line between two people, the side of the light,
-shots that jump, speech of people who are not there. Where the list says too little that is said, with the column that would tell.
+"""Continuity, as a script supervisor looks for it: clothes, hands, hours, eyelines, the line
+between two people, the side of the light, shots that jump, speech of people who are not there.
+Where the list says too little that is said, with the column that would tell.
 """
 
 import re
@@ -49,20 +50,43 @@ def _clothes(shots: ShotList) -> Iterator[Finding]:
             key = (name, normal(shot.cells.get("story day", "")))
             before = worn.get(key)
             if before and _things(before[0]) != _things(clothes) and not _changes(shot, name):
-                day = f"story day {shot.cells['story day']}" if shot.cells.get("story day") else "the same story day"
-                message = f"{caps(name)} wears {clothes} here and {before[0]} in {before[1].name}, on {day}"
-                yield Finding(WARNING, message, "use the same clothes, or give the shot another story day", shot.name, code="other-clothes")
+                day = (
+                    f"story day {shot.cells['story day']}"
+                    if shot.cells.get("story day")
+                    else "the same story day"
+                )
+                message = (
+                    f"{caps(name)} wears {clothes} here and {before[0]} in {before[1].name}, on"
+                    f" {day}"
+                )
+                yield Finding(
+                    WARNING,
+                    message,
+                    "use the same clothes, or give the shot another story day",
+                    shot.name,
+                    code="other-clothes",
+                )
             worn[key] = (clothes, shot)
 
 
 def _changes(shot: Shot, name: str) -> bool:
     """Does somebody change clothes in the picture?"""
-    return re.search(r"\b(?:puts? on|putting on|pulls? on|takes? off|taking off|changes? into|changing into|shrugs? (?:on|off)|buttons?)\b", shot.cells.get("action", ""), re.I) is not None
+    return (
+        re.search(
+            r"\b(?:puts? on|putting on|pulls? on|takes? off|taking off|changes? into|changing"
+            r" into|shrugs? (?:on|off)|buttons?)\b",
+            shot.cells.get("action", ""),
+            re.I,
+        )
+        is not None
+    )
 
 
 def _things(text: str) -> frozenset[str]:
     """What a cell names, whatever the order and the small words."""
-    return frozenset(re.findall(r"[^\W_]+", re.sub(r"\b(?:an?|the|his|her|their|and|with)\b", " ", text.lower())))
+    return frozenset(
+        re.findall(r"[^\W_]+", re.sub(r"\b(?:an?|the|his|her|their|and|with)\b", " ", text.lower()))
+    )
 
 
 def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
@@ -77,12 +101,32 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
             before = held.get(name)
             since.setdefault(name, []).append(shot.cells.get("action", ""))
             if before and said and days.get(name) == shot.cells.get("story day"):
-                gone = [thing for thing in _props(before[0]) if not any(_things(thing) & _things(now) for now in _props(props.get(name, "")))]
+                gone = [
+                    thing
+                    for thing in _props(before[0])
+                    if not any(_things(thing) & _things(now) for now in _props(props.get(name, "")))
+                ]
                 seen = " ".join(since[name]).lower()
-                missing = [thing for thing in gone if not (thing.lower().split()[-1] in re.findall(r"\w+", seen) and set(re.findall(r"\w+", seen)) & knowledge.lets_go)]
+                missing = [
+                    thing
+                    for thing in gone
+                    if not (
+                        thing.lower().split()[-1] in re.findall(r"\w+", seen)
+                        and set(re.findall(r"\w+", seen)) & knowledge.lets_go
+                    )
+                ]
                 if missing:
-                    message = f"{caps(name)} has {held_things(', '.join(missing))} in {before[1].name} but not here"
-                    yield Finding(WARNING, message, "name it in props, or have it put down (action)", shot.name, code="hand-empty")
+                    message = (
+                        f"{caps(name)} has {held_things(', '.join(missing))} in {before[1].name}"
+                        " but not here"
+                    )
+                    yield Finding(
+                        WARNING,
+                        message,
+                        "name it in props, or have it put down (action)",
+                        shot.name,
+                        code="hand-empty",
+                    )
             if said:
                 held[name] = (props.get(name, ""), shot)
                 days[name] = shot.cells.get("story day", "")
@@ -104,23 +148,47 @@ def _hours(shots: ShotList, knowledge: FilmKnowledge) -> Iterator[Finding]:
         if day in last and not _elsewhen(shot):
             minutes, before = last[day]
             if 0 < minutes - hour[1] < HALF_DAY:
-                message = f"it is {shot.cells['hour']} here but {before.cells['hour']} in {before.name}, on the same story day"
-                yield Finding(WARNING, message, "give the shot another story day, or a later hour", shot.name, code="hour-back")
+                message = (
+                    f"it is {shot.cells['hour']} here but {before.cells['hour']} in {before.name},"
+                    " on the same story day"
+                )
+                yield Finding(
+                    WARNING,
+                    message,
+                    "give the shot another story day, or a later hour",
+                    shot.name,
+                    code="hour-back",
+                )
         last[day] = (hour[1], shot)
 
 
 def _elsewhen(shot: Shot) -> bool:
-    return re.search(r"flash-?back|memory|dream|earlier", " ".join((shot.cells.get("note", ""), *shot.further.values())), re.I) is not None
+    return (
+        re.search(
+            r"flash-?back|memory|dream|earlier",
+            " ".join((shot.cells.get("note", ""), *shot.further.values())),
+            re.I,
+        )
+        is not None
+    )
 
 
 def _talk(scene: Sequence[Shot]) -> Iterator[tuple[Shot, Shot]]:
-    """Pairs of shots between which two people look at each other: a shot and its reverse, or neighbours of one person each of whom both
-    speak in the scene or are spoken to in it."""
+    """Pairs of shots between which two people look at each other: a shot and its reverse, or
+    neighbours of one person each of whom both speak in the scene or are spoken to in it.
+    """
     speak = {line.speaker.lower() for shot in scene for line in shot.lines}
     for i, shot in enumerate(scene[1:], 1):
         turned = shot.cells.get("reverse of", "")
         if turned:
-            before = next((one for one in scene[:i] if turned.lower() in (one.number.lower(), one.name.lower())), None)
+            before = next(
+                (
+                    one
+                    for one in scene[:i]
+                    if turned.lower() in (one.number.lower(), one.name.lower())
+                ),
+                None,
+            )
         else:
             before = scene[i - 1]
             both = len(shot.who) == len(before.who) == 1 and shot.who != before.who
@@ -139,21 +207,45 @@ def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
             continue
         if not all(looks):
             blank = shot if not looks[1] else before
-            message = f"Syntagma can't tell whether {caps(before.who[0])} and {caps(shot.who[0])} look at each other"
-            yield Finding(REMARK, message, f"fill eyeline in {blank.name}: left or right", blank.name, code="cannot-tell")
+            message = (
+                f"Syntagma can't tell whether {caps(before.who[0])} and {caps(shot.who[0])} look at"
+                " each other"
+            )
+            yield Finding(
+                REMARK,
+                message,
+                f"fill eyeline in {blank.name}: left or right",
+                blank.name,
+                code="cannot-tell",
+            )
         elif looks[0] == looks[1] and looks[0] in OPPOSITE:
-            message = f"{caps(before.who[0])} and {caps(shot.who[0])} both look {looks[0]} ({before.name}, {shot.name}), so they look past each other"
-            yield Finding(WARNING, message, f"have {caps(shot.who[0])} look {OPPOSITE[looks[0]]}", shot.name, code="eyelines-apart")
+            message = (
+                f"{caps(before.who[0])} and {caps(shot.who[0])} both look {looks[0]}"
+                f" ({before.name}, {shot.name}), so they look past each other"
+            )
+            yield Finding(
+                WARNING,
+                message,
+                f"have {caps(shot.who[0])} look {OPPOSITE[looks[0]]}",
+                shot.name,
+                code="eyelines-apart",
+            )
 
 
 def _line_between(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
-    """The camera over the line between two people: they change sides of the frame, and nothing took the camera or them across."""
+    """The camera over the line between two people: they change sides of the frame, and nothing took
+    the camera or them across.
+    """
     order: dict[frozenset[str], tuple[tuple[str, ...], Shot]] = {}
     placed: dict[str, tuple[str, Shot]] = {}
     for shot in scene:
         sides = {name: side for name, side in shot.sides("screen side").items() if side in OPPOSITE}
         moved = _crosses(shot, knowledge)
-        if moved or (shot.who and not sides and "camera" in shot.sides("eyeline").values()) or _on_the_line(shot):
+        if (
+            moved
+            or (shot.who and not sides and "camera" in shot.sides("eyeline").values())
+            or _on_the_line(shot)
+        ):
             order.clear()
             placed.clear()
         if moved:
@@ -166,29 +258,73 @@ def _line_between(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[F
                     now = (one, other) if sides[one] == "left" else (other, one)
                     before = order.get(pair)
                     if before and before[0] != now:
-                        message = f"{caps(now[0])} is on the left and {caps(now[1])} on the right here; in {before[1].name} it is the other way round: the camera has crossed the line between them"
-                        yield Finding(WARNING, message, "keep them on their sides, show the crossing, or add a shot from the line between the two", shot.name, code="line-crossed")
+                        message = (
+                            f"{caps(now[0])} is on the left and {caps(now[1])} on the right here;"
+                            f" in {before[1].name} it is the other way round: the camera has"
+                            " crossed the line between them"
+                        )
+                        yield Finding(
+                            WARNING,
+                            message,
+                            "keep them on their sides, show the crossing, or add a shot from the"
+                            " line between the two",
+                            shot.name,
+                            code="line-crossed",
+                        )
                         told |= pair
                     order[pair] = (now, shot)
         for name, side in sides.items():
             earlier = placed.get(name)
             alone = len(shot.who) == 1 or (earlier is not None and len(earlier[1].who) == 1)
-            if earlier and earlier[0] != side and name not in told and alone and _seen_across(earlier, shot, name):
-                message = f"{caps(name)} is on the {side} here and on the {earlier[0]} in {earlier[1].name}: the camera may have crossed the line"
-                yield Finding(WARNING, message, "keep the side, or fill eyeline if you mean it", shot.name, code="line-crossed")
+            if (
+                earlier
+                and earlier[0] != side
+                and name not in told
+                and alone
+                and _seen_across(earlier, shot, name)
+            ):
+                message = (
+                    f"{caps(name)} is on the {side} here and on the {earlier[0]} in"
+                    f" {earlier[1].name}: the camera may have crossed the line"
+                )
+                yield Finding(
+                    WARNING,
+                    message,
+                    "keep the side, or fill eyeline if you mean it",
+                    shot.name,
+                    code="line-crossed",
+                )
                 told |= {other for other in sides}
-            elif earlier and name not in told and len(shot.who) == 1 and (turned := _faces(earlier[1], name)) in OPPOSITE and _faces(shot, name) == OPPOSITE[turned]:
-                message = f"{caps(name)} looks {_faces(shot, name)} here and {turned} in {earlier[1].name}: the camera has crossed the line"
-                yield Finding(WARNING, message, "have them look the same way, or show the turn", shot.name, code="line-crossed")
+            elif (
+                earlier
+                and name not in told
+                and len(shot.who) == 1
+                and (turned := _faces(earlier[1], name)) in OPPOSITE
+                and _faces(shot, name) == OPPOSITE[turned]
+            ):
+                message = (
+                    f"{caps(name)} looks {_faces(shot, name)} here and {turned} in"
+                    f" {earlier[1].name}: the camera has crossed the line"
+                )
+                yield Finding(
+                    WARNING,
+                    message,
+                    "have them look the same way, or show the turn",
+                    shot.name,
+                    code="line-crossed",
+                )
             placed[name] = (side, shot)
 
 
 def _seen_across(before: tuple[str, Shot], shot: Shot, name: str) -> bool:
-    """Is somebody who changed sides seen from across the line: nothing says where they look, or they looked into the frame before and share
-    it with somebody now?"""
+    """Is somebody who changed sides seen from across the line: nothing says where they look, or
+    they looked into the frame before and share it with somebody now?
+    """
     side, earlier = before
     looks = _faces(earlier, name), _faces(shot, name)
-    return looks == ("", "") or (len(shot.who) > 1 and looks[0] == OPPOSITE[side] and looks[1] != looks[0])
+    return looks == ("", "") or (
+        len(shot.who) > 1 and looks[0] == OPPOSITE[side] and looks[1] != looks[0]
+    )
 
 
 def _faces(shot: Shot, name: str) -> str:
@@ -208,35 +344,71 @@ def _on_the_line(shot: Shot) -> bool:
 
 
 def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
-    """Light from the wrong side for where the camera is: as its words have it, against where it comes from."""
-    known: dict[bool, tuple[str, Shot]] = {}  # the side of the frame, by whether the camera is turned round
+    """Light from the wrong side for where the camera is: as its words have it, against where it
+    comes from.
+    """
+    known: dict[
+        bool, tuple[str, Shot]
+    ] = {}  # the side of the frame, by whether the camera is turned round
     turned_shots: dict[str, bool] = {}
     for shot in scene:
         turns = shot.cells.get("reverse of", "")
         behind = turned_shots.get(turns.lower().rpartition("/")[2]) if turns else None
         turned = not behind if behind is not None else False
         turned_shots[shot.number.lower()] = turned
-        said = _stated_side(shot.given.get("light", "")) or (_stated_side(shot.given.get("light from", "")) if not compass(shot.given.get("light from", "")) else "")
+        said = _stated_side(shot.given.get("light", "")) or (
+            _stated_side(shot.given.get("light from", ""))
+            if not compass(shot.given.get("light from", ""))
+            else ""
+        )
         source, facing = shot.cells.get("light from", ""), shot.cells.get("facing", "")
         if compass(source):
             if side := frame_side(source, facing):
                 if said and said != side:
-                    message = f"the light comes from the {said} here; a light in the {compass(source)}, with the camera facing {compass(facing)}, comes from {_where(side)}"
-                    yield Finding(WARNING, message, f"write {_where(side)}, or correct facing", shot.name, code="light-side")
+                    message = (
+                        f"the light comes from the {said} here; a light in the {compass(source)},"
+                        f" with the camera facing {compass(facing)}, comes from {_where(side)}"
+                    )
+                    yield Finding(
+                        WARNING,
+                        message,
+                        f"write {_where(side)}, or correct facing",
+                        shot.name,
+                        code="light-side",
+                    )
                 continue
             if turns and said:
                 message = "Syntagma can't tell which side the light comes from"
-                yield Finding(REMARK, message, f"fill facing in {shot.name}: the compass direction of the camera", shot.name, code="cannot-tell")
+                yield Finding(
+                    REMARK,
+                    message,
+                    f"fill facing in {shot.name}: the compass direction of the camera",
+                    shot.name,
+                    code="cannot-tell",
+                )
         if not said:
             continue
         before = known.get(turned)
         other = known.get(not turned)
         wanted = before[0] if before else OPPOSITE.get(other[0], "") if other else ""
         earlier = before or other
-        if earlier and wanted and said != wanted and said in OPPOSITE and wanted in OPPOSITE and _same_lamp(shot, earlier[1]):
+        if (
+            earlier
+            and wanted
+            and said != wanted
+            and said in OPPOSITE
+            and wanted in OPPOSITE
+            and _same_lamp(shot, earlier[1])
+        ):
             seen = earlier[1]
-            message = f"the light comes from the {said} here; in {seen.name} it comes from the {_stated_side(_light(seen))}" + (", and the camera looks the other way" if not before else "")
-            yield Finding(WARNING, message, f"have it come from the {wanted}", shot.name, code="light-side")
+            message = (
+                f"the light comes from the {said} here; in {seen.name} it comes from the"
+                f" {_stated_side(_light(seen))}"
+                + (", and the camera looks the other way" if not before else "")
+            )
+            yield Finding(
+                WARNING, message, f"have it come from the {wanted}", shot.name, code="light-side"
+            )
         known.setdefault(turned, (said, shot))
 
 
@@ -246,7 +418,10 @@ def _light(shot: Shot) -> str:
 
 def _same_lamp(shot: Shot, before: Shot) -> bool:
     """Is it the same light in both: the same source, as far as it is named?"""
-    here, there = _things(_light(shot)) - {"left", "right", "from", "frame"}, _things(_light(before)) - {"left", "right", "from", "frame"}
+    here, there = (
+        _things(_light(shot)) - {"left", "right", "from", "frame"},
+        _things(_light(before)) - {"left", "right", "from", "frame"},
+    )
     return not here or not there or bool(here & there)
 
 
@@ -256,25 +431,57 @@ def _stated_side(text: str) -> str:
 
 
 def _where(side: str) -> str:
-    return {"left": "the left", "right": "the right", "behind": "behind them", "front": "the camera's side"}[side]
+    return {
+        "left": "the left",
+        "right": "the right",
+        "behind": "behind them",
+        "front": "the camera's side",
+    }[side]
 
 
 def _jumps(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
     """Neighbours of the same people with hardly another size or angle."""
     for before, shot in pairwise(scene):
-        if shot.continuous or not shot.who or set(shot.who) != set(before.who) or shot.cells.get("reverse of") or _smooth(shot):
+        if (
+            shot.continuous
+            or not shot.who
+            or set(shot.who) != set(before.who)
+            or shot.cells.get("reverse of")
+            or _smooth(shot)
+        ):
             continue
-        if normal(shot.cells.get("angle", "")) != normal(before.cells.get("angle", "")) or shot.who[0] != before.who[0]:
+        if (
+            normal(shot.cells.get("angle", "")) != normal(before.cells.get("angle", ""))
+            or shot.who[0] != before.who[0]
+        ):
             continue
-        size, next_size = knowledge.size(before.cells.get("size", "")), knowledge.size(shot.cells.get("size", ""))
+        size, next_size = (
+            knowledge.size(before.cells.get("size", "")),
+            knowledge.size(shot.cells.get("size", "")),
+        )
         if size is None or next_size is None:
             if not (shot.cells.get("size") and before.cells.get("size")):
                 blank = shot if not shot.cells.get("size") else before
-                yield Finding(REMARK, f"Syntagma can't tell whether the cut from {before.name} to {shot.name} jumps", f"fill size in {blank.name}", blank.name, code="cannot-tell")
+                yield Finding(
+                    REMARK,
+                    f"Syntagma can't tell whether the cut from {before.name} to {shot.name} jumps",
+                    f"fill size in {blank.name}",
+                    blank.name,
+                    code="cannot-tell",
+                )
             continue
         if abs(size - next_size) < NEAR:
-            message = f"{before.name} and {shot.name} show the same thing at nearly the same size and angle: the cut jumps"
-            yield Finding(WARNING, message, "go two sizes closer or wider, or move the camera at least 30 degrees", shot.name, code="jump")
+            message = (
+                f"{before.name} and {shot.name} show the same thing at nearly the same size and"
+                " angle: the cut jumps"
+            )
+            yield Finding(
+                WARNING,
+                message,
+                "go two sizes closer or wider, or move the camera at least 30 degrees",
+                shot.name,
+                code="jump",
+            )
 
 
 def _smooth(shot: Shot) -> bool:
@@ -286,8 +493,13 @@ def _behind_the_camera(scene: Sequence[Shot]) -> Iterator[Finding]:
     """A reverse that shows what stood behind the camera, and nothing says what that is."""
     for shot in scene:
         if shot.cells.get("reverse of") and not shot.cells.get("background"):
-            message = f"this reverse shot shows what was behind the camera of {shot.cells['reverse of']}, and no cell describes it"
-            yield Finding(REMARK, message, f"fill background in {shot.name}", shot.name, code="cannot-tell")
+            message = (
+                f"this reverse shot shows what was behind the camera of {shot.cells['reverse of']},"
+                " and no cell describes it"
+            )
+            yield Finding(
+                REMARK, message, f"fill background in {shot.name}", shot.name, code="cannot-tell"
+            )
 
 
 def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
@@ -297,11 +509,23 @@ def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
         for speaker in dict.fromkeys(voices(shot)):
             if speaker.lower() not in there:
                 message = f"{caps(speaker)} speaks on screen but is not in the shot"
-                yield Finding(WARNING, message, f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …", shot.name, code="not-in-picture")
+                yield Finding(
+                    WARNING,
+                    message,
+                    f"add them to who, or write O.S.: {speaker.upper()} (O.S.): …",
+                    shot.name,
+                    code="not-in-picture",
+                )
 
 
 def _no_wide_shot(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
     """A scene that never shows its place."""
     sizes = [knowledge.size(shot.cells.get("size", "")) for shot in scene]
     if len(scene) > 2 and all(size is not None and size > knowledge.wide for size in sizes):
-        yield Finding(REMARK, f"scene {scene[0].scene} has no wide shot, so nobody sees where it is", "open or close it with a wide shot", scene[0].name, code="no-wide-shot")
+        yield Finding(
+            REMARK,
+            f"scene {scene[0].scene} has no wide shot, so nobody sees where it is",
+            "open or close it with a wide shot",
+            scene[0].name,
+            code="no-wide-shot",
+        )

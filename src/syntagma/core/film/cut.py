@@ -9,7 +9,9 @@ from syntagma.core.film.shot_list import Shot
 from syntagma.core.film.spoken import plain, sentences
 from syntagma.core.vocabulary.terms import normal
 
-# ──── The cut of a film: which stretch of which clip goes where, when each line is spoken, what is heard all through. From estimates before there are clips, from what the chosen takes really last afterwards.
+# ──── The cut of a film: which stretch of which clip goes where, when each line is spoken, what is
+# heard all through. From estimates before there are clips, from what the chosen takes really last
+# afterwards.
 
 
 HANDLE = 0.5  # seconds that are kept behind a stretch where its clip has them
@@ -18,7 +20,9 @@ SILENCE = 0.3  # seconds before a line begins, if there is room
 
 
 class ClipTake(NamedTuple):
-    """A result of a clip: its file, how long it really is, where speech ends in it (0 if nobody looked), and whether it was chosen."""
+    """A result of a clip: its file, how long it really is, where speech ends in it (0 if nobody
+    looked), and whether it was chosen.
+    """
 
     file: str
     seconds: float = 0.0
@@ -38,7 +42,9 @@ class Cue(NamedTuple):
 
 
 class CutShot(NamedTuple):
-    """A shot in the film: of which clip (its place in the plan), from when to when in the film, and where in its clip it begins."""
+    """A shot in the film: of which clip (its place in the plan), from when to when in the film, and
+    where in its clip it begins.
+    """
 
     shot: Shot
     clip: int
@@ -69,9 +75,13 @@ class Cut(NamedTuple):
     seconds: float
 
 
-def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, ClipTake] = {}) -> Cut:
-    """Cut a film. `takes` are the chosen results by the name of their clip; the frame that a continuation has in common with the clip before
-    is dropped, and half a second of what nothing fills is kept as a handle."""
+def cut(
+    plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, ClipTake] = {}
+) -> Cut:
+    """Cut a film. `takes` are the chosen results by the name of their clip; the frame that a
+    continuation has in common with the clip before is dropped, and half a second of what nothing
+    fills is kept as a handle.
+    """
     where = {shot.name: i for i, shot in enumerate(shots)}
     stretches: list[CutShot] = []
     cues: list[Cue] = []
@@ -81,7 +91,11 @@ def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, Cl
         whole = planned.clip.seconds
         real = take.seconds if take and take.seconds else whole
         scale = real / whole
-        source = 1 / rate if planned.follows is not None and takes_frame(plan.profile, "first-frame") else 0.0
+        source = (
+            1 / rate
+            if planned.follows is not None and takes_frame(plan.profile, "first-frame")
+            else 0.0
+        )
         used = real - HANDLE if planned.clip.dead * scale >= HANDLE else real
         if take and take.speech_end and take.speech_end + HANDLE < used:
             used = take.speech_end + HANDLE
@@ -96,14 +110,30 @@ def cut(plan: Plan, shots: tuple[Shot, ...], rate: float, takes: Mapping[str, Cl
             stretches.append(CutShot(view.shot, number, at, at + length, begin))
             time = plan.timings[where[view.shot.name]]
             said = [one for one in time.said if any(one.text in line.text for line in view.lines)]
-            cues += _cues(view.shot, view.lines, [one.seconds for one in said], [one.text for one in said], at, length)
+            cues += _cues(
+                view.shot,
+                view.lines,
+                [one.seconds for one in said],
+                [one.text for one in said],
+                at,
+                length,
+            )
             at += length
             inside += part.seconds
     return Cut(tuple(stretches), tuple(cues), tuple(_sounds(stretches)), at)
 
 
-def _cues(shot: Shot, lines: Sequence[Any], seconds: list[float], texts: list[str], start: float, length: float) -> list[Cue]:
-    """When the lines of a stretch are spoken: one after the other, those at once together, pressed together if they would run over."""
+def _cues(
+    shot: Shot,
+    lines: Sequence[Any],
+    seconds: list[float],
+    texts: list[str],
+    start: float,
+    length: float,
+) -> list[Cue]:
+    """When the lines of a stretch are spoken: one after the other, those at once together, pressed
+    together if they would run over.
+    """
     found: list[Cue] = []
     spans = []
     for line in lines:
@@ -117,7 +147,9 @@ def _cues(shot: Shot, lines: Sequence[Any], seconds: list[float], texts: list[st
     for line, takes in spans:
         begin = before if line.dual else at
         stop = min(begin + takes * scale, start + length)
-        found.append(Cue(round(begin, 3), round(stop, 3), line.speaker, line.text, line.voice, shot.name))
+        found.append(
+            Cue(round(begin, 3), round(stop, 3), line.speaker, line.text, line.voice, shot.name)
+        )
         if not line.dual:
             before, at = begin, stop
     return found
@@ -130,7 +162,14 @@ def _sounds(stretches: list[CutShot]) -> list[Sounding]:
         before: CutShot | None = None
         for stretch in stretches:
             text = stretch.shot.cells.get(kind, "")
-            same = found and before is not None and found[-1].kind == kind and found[-1].text == text and before.shot.scene == stretch.shot.scene and found[-1].stop == stretch.start
+            same = (
+                found
+                and before is not None
+                and found[-1].kind == kind
+                and found[-1].text == text
+                and before.shot.scene == stretch.shot.scene
+                and found[-1].stop == stretch.start
+            )
             if text and same:
                 found[-1] = found[-1]._replace(stop=stretch.stop)
             elif text:
@@ -141,9 +180,13 @@ def _sounds(stretches: list[CutShot]) -> list[Sounding]:
 
 def dissolves(shot: Shot) -> bool:
     """Does a shot come out of the one before in a dissolve or a fade?"""
-    return any(word in normal(shot.cells.get("transition", "")) for word in ("dissolve", "fade", "morph"))
+    return any(
+        word in normal(shot.cells.get("transition", "")) for word in ("dissolve", "fade", "morph")
+    )
 
-# ──── Subtitles of what is spoken: lines of 42 characters, two at most, each long enough to be read.
+
+# ──── Subtitles of what is spoken: lines of 42 characters, two at most, each long enough to be
+# read.
 
 
 WIDTH, LINES = 42, 2
@@ -166,8 +209,10 @@ class Subtitle(NamedTuple):
 
 
 def subtitles(cues: Sequence[Cue], end: float) -> tuple[list[Subtitle], list[Finding]]:
-    """(The subtitles of a film, the findings on them). A line that is too long for one is divided at its sentences, else where its
-    lines break; each stays for a second at least where the next leaves room."""
+    """(The subtitles of a film, the findings on them). A line that is too long for one is divided
+    at its sentences, else where its lines break; each stays for a second at least where the next
+    leaves room.
+    """
     found: list[Subtitle] = []
     told: list[Finding] = []
     for cue in cues:
@@ -176,12 +221,24 @@ def subtitles(cues: Sequence[Cue], end: float) -> tuple[list[Subtitle], list[Fin
         at = cue.start
         for text in texts:
             takes = (cue.stop - cue.start) * len(text) / letters
-            found.append(Subtitle(round(at, 3), round(at + takes, 3), cue.speaker, tuple(_wrapped(text))))
+            found.append(
+                Subtitle(round(at, 3), round(at + takes, 3), cue.speaker, tuple(_wrapped(text)))
+            )
             at += takes
         speed = letters / max(cue.stop - cue.start, 0.001)
         if speed > FASTEST:
-            message = f"“{_short(cue.text)}” runs at {speed:.0f} characters a second, too fast to read"
-            told.append(Finding(WARNING, message, f"give the shot {letters / FASTEST:.1f} seconds for it, or say less", cue.shot, code="reads-fast"))
+            message = (
+                f"“{_short(cue.text)}” runs at {speed:.0f} characters a second, too fast to read"
+            )
+            told.append(
+                Finding(
+                    WARNING,
+                    message,
+                    f"give the shot {letters / FASTEST:.1f} seconds for it, or say less",
+                    cue.shot,
+                    code="reads-fast",
+                )
+            )
     for i, one in enumerate(found):
         limit = found[i + 1].start if i + 1 < len(found) and found[i + 1].start > one.start else end
         if one.stop - one.start < SHORTEST:
@@ -206,7 +263,11 @@ def _wrapped(text: str) -> list[str]:
     """A text in lines of at most WIDTH characters, the two of a pair as even as can be."""
     if len(text) <= WIDTH:
         return [text] if text else []
-    breaks = [i for i, letter in enumerate(text) if letter == " " and i <= WIDTH and len(text) - i - 1 <= WIDTH]
+    breaks = [
+        i
+        for i, letter in enumerate(text)
+        if letter == " " and i <= WIDTH and len(text) - i - 1 <= WIDTH
+    ]
     if breaks:
         at = min(breaks, key=lambda i: abs(2 * i + 1 - len(text)))
         return [text[:at].strip(), text[at:].strip()]

@@ -1,4 +1,6 @@
-"""What a film takes for granted, as data: pace of speech, seconds of deeds and moves, sizes, hours (data/film.toml)."""
+"""What a film takes for granted, as data: pace of speech, seconds of deeds and moves, sizes, hours
+(data/film.toml).
+"""
 
 import re
 from collections.abc import Mapping
@@ -11,8 +13,19 @@ from syntagma.core.english.verbs import base_of
 from syntagma.core.notation.toml import TomlFile
 from syntagma.core.vocabulary.terms import normal
 
-_HALF = re.compile(r"(?:at )?(?P<hour>1[0-2]|0?[1-9])(?:[:.](?P<minute>[0-5]\d))?\s*(?P<half>[ap])\.?m\b", re.I)
-SPEEDS = {"slow": "slowly", "slowly": "slowly", "fast": "fast", "quick": "fast", "gentle": "gently", "smooth": "smoothly", "very": "very slowly", "subtle": "hardly noticeably"}
+_HALF = re.compile(
+    r"(?:at )?(?P<hour>1[0-2]|0?[1-9])(?:[:.](?P<minute>[0-5]\d))?\s*(?P<half>[ap])\.?m\b", re.I
+)
+SPEEDS = {
+    "slow": "slowly",
+    "slowly": "slowly",
+    "fast": "fast",
+    "quick": "fast",
+    "gentle": "gently",
+    "smooth": "smoothly",
+    "very": "very slowly",
+    "subtle": "hardly noticeably",
+}
 LEADS = ("on", "at", "in")
 _CLOCK = re.compile(r"(?:at )?(?P<hour>[01]?\d|2[0-3])[:.h](?P<minute>[0-5]\d)\b")
 
@@ -25,12 +38,18 @@ class FilmKnowledge:
         self.pauses: Mapping[str, float] = values["pause"]
         self._deeds: Mapping[str, float] = values["deed"]
         self._moves: Mapping[str, float] = values["move"]
-        self._sizes: Mapping[str, int] = {normal(name): near for name, near in values["size"].items()}
-        self._hours: Mapping[str, tuple[str, int]] = {normal(name): (said, minutes) for name, (said, minutes) in values["hour"].items()}
+        self._sizes: Mapping[str, int] = {
+            normal(name): near for name, near in values["size"].items()
+        }
+        self._hours: Mapping[str, tuple[str, int]] = {
+            normal(name): (said, minutes) for name, (said, minutes) in values["hour"].items()
+        }
         self._lights: Mapping[str, str] = values["light"]
         self._move_words = {normal(name): clause for name, clause in values["move-words"].items()}
         self._places = {name: said for name, said in values["place"].items() if name not in LEADS}
-        self._leads = {noun: lead for lead in LEADS for noun in values["place"].get(lead, "").split()}
+        self._leads = {
+            noun: lead for lead in LEADS for noun in values["place"].get(lead, "").split()
+        }
         self.lets_go = frozenset(values["lets-go"]["words"].split())
         self.crosses = frozenset(values["crosses"]["words"].split())
 
@@ -40,12 +59,19 @@ class FilmKnowledge:
         before, _, last = said.rpartition(" ")
         if said.lower() in self._lights:
             return self._lights[said.lower()]
-        if before and len(before.split()) == 1 and last.lower() in ("overcast", "sun", "moon", "daylight") and english.split_determiner(said)[0] == "":
+        if (
+            before
+            and len(before.split()) == 1
+            and last.lower() in ("overcast", "sun", "moon", "daylight")
+            and english.split_determiner(said)[0] == ""
+        ):
             return f"{before} {self._lights[last.lower()]}"
         return light
 
     def moving(self, move: str) -> str:
-        """A move as a clause, as lists call it: "slow dolly in" → the camera pushes in slowly; "" if it is not known."""
+        """A move as a clause, as lists call it: "slow dolly in" → the camera pushes in slowly; ""
+        if it is not known.
+        """
         name = normal(move)
         first, _, rest = name.partition(" ")
         if clause := self._move_words.get(name):
@@ -54,7 +80,9 @@ class FilmKnowledge:
         return clause and f"{clause} {SPEEDS[first]}"
 
     def place(self, place: str) -> str:
-        """A place with what leads to it, where its words tell: a rocky islet → on a rocky islet; as it is where they don't."""
+        """A place with what leads to it, where its words tell: a rocky islet → on a rocky islet; as
+        it is where they don't.
+        """
         name = normal(place)
         if name in self._places:
             return self._places[name]
@@ -62,7 +90,9 @@ class FilmKnowledge:
         lead = self._leads.get(group[: head_end(group)].lower().rpartition(" ")[2])
         if not lead or english.starts_with_preposition(place):
             return place
-        article = determiner or (english.article(group) if english.countability(group) == "one" else "")
+        article = determiner or (
+            english.article(group) if english.countability(group) == "one" else ""
+        )
         return " ".join(part for part in (lead, article, group) if part)
 
     @cached_property
@@ -71,7 +101,9 @@ class FilmKnowledge:
 
     def pace(self, manner: str) -> float:
         """What a manner of speaking does to the pace: 1 if it does nothing."""
-        found = [self.paces[word] for word in re.findall(r"[\w-]+", manner.lower()) if word in self.paces]
+        found = [
+            self.paces[word] for word in re.findall(r"[\w-]+", manner.lower()) if word in self.paces
+        ]
         return min(found, key=lambda factor: -abs(factor - 1)) if found else 1.0
 
     def deed(self, action: str) -> float:
@@ -79,15 +111,27 @@ class FilmKnowledge:
         words = [base_of(word) for word in re.findall(r"[\w-]+", action.lower())]
         if not words:
             return 0.0
-        known = [self._deeds[word] for word in words if word in self._deeds and word not in ("deed", "and")]
-        more = len(re.findall(r"\b(?:and|then)\b|;", action.lower())) * self._deeds["and"] if len(known) < 2 else 0.0
+        known = [
+            self._deeds[word]
+            for word in words
+            if word in self._deeds and word not in ("deed", "and")
+        ]
+        more = (
+            len(re.findall(r"\b(?:and|then)\b|;", action.lower())) * self._deeds["and"]
+            if len(known) < 2
+            else 0.0
+        )
         return (sum(known) or self._deeds["deed"]) + more
 
     def move(self, move: str) -> float:
         """Seconds that a move of the camera takes at least; 0 for none."""
         if not move.strip():
             return 0.0
-        found = [self._moves[word] for word in re.findall(r"\w+", move.lower()) if word in self._moves and word != "move"]
+        found = [
+            self._moves[word]
+            for word in re.findall(r"\w+", move.lower())
+            if word in self._moves and word != "move"
+        ]
         return (0.0 if 0.0 in found else max(found)) if found else self._moves["move"]
 
     def size(self, size: str) -> int | None:
@@ -101,13 +145,17 @@ class FilmKnowledge:
         return self._sizes[normal("full shot")]
 
     def hour(self, hour: str) -> tuple[str, int] | None:
-        """An hour as a sentence says it, and its minutes after midnight; None if its place in the day is not known."""
+        """An hour as a sentence says it, and its minutes after midnight; None if its place in the
+        day is not known.
+        """
         name = normal(hour)
         if half := _HALF.search(hour):
             at = int(half["hour"]) % 12 + (12 if half["half"].lower() == "p" else 0)
             return f"at {hour.strip().removeprefix('at ')}", at * 60 + int(half["minute"] or 0)
         if clock := _CLOCK.search(hour):
-            return f"at {clock['hour']}:{clock['minute']}", int(clock["hour"]) * 60 + int(clock["minute"])
+            return f"at {clock['hour']}:{clock['minute']}", int(clock["hour"]) * 60 + int(
+                clock["minute"]
+            )
         for known in self._hour_words:
             if name == known:
                 return self._hours[known][0], self._hours[known][1]
@@ -121,7 +169,23 @@ def read_knowledge(text: str, source: str) -> FilmKnowledge:
     """Read data/film.toml. Raises Refused."""
     file = TomlFile(text, source)
     values = file.values()
-    missing = [name for name in ("pace", "pause", "deed", "move", "size", "hour", "lets-go", "crosses", "light", "place", "move-words") if name not in values]
+    missing = [
+        name
+        for name in (
+            "pace",
+            "pause",
+            "deed",
+            "move",
+            "size",
+            "hour",
+            "lets-go",
+            "crosses",
+            "light",
+            "place",
+            "move-words",
+        )
+        if name not in values
+    ]
     for name in missing:
         file.wrong(name, f"[{name}] is missing", "it ships with Syntagma")
     if file.mistakes:

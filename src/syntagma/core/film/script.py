@@ -1,6 +1,7 @@
-"""A script and a shot list: each made from the other. Headings give setting and hour, action what happens, characters who speaks; a shot is a
-forced action with a note: `!12A CLOSE ON THE TIDE BOARD [[shot 12A; size: close-up; move: slow push-in]]`, and the note is what counts.
-What no element holds is in the note, so a list comes back as it was.
+"""A script and a shot list: each made from the other. Headings give setting and hour, action what
+happens, characters who speaks; a shot is a forced action with a note: `!12A CLOSE ON THE TIDE BOARD
+[[shot 12A; size: close-up; move: slow push-in]]`, and the note is what counts. What no element
+holds is in the note, so a list comes back as it was.
 """
 
 import re
@@ -11,21 +12,61 @@ from syntagma.core.film.shot_list import COLUMNS, SCENE, SHOT, Shot, ShotList, c
 from syntagma.core.film.spoken import ON, SpokenLine, cell_of, voice_of, written_name
 from syntagma.core.notation.late_regex import regex
 
-HEADING, ACTION, CHARACTER, PARENTHETICAL, DIALOGUE, LYRIC = "heading", "action", "character", "parenthetical", "dialogue", "lyric"
-TRANSITION, CENTRED, NOTE, BONEYARD, SECTION, SYNOPSIS, PAGE = "transition", "centred", "note", "boneyard", "section", "synopsis", "page"
+HEADING, ACTION, CHARACTER, PARENTHETICAL, DIALOGUE, LYRIC = (
+    "heading",
+    "action",
+    "character",
+    "parenthetical",
+    "dialogue",
+    "lyric",
+)
+TRANSITION, CENTRED, NOTE, BONEYARD, SECTION, SYNOPSIS, PAGE = (
+    "transition",
+    "centred",
+    "note",
+    "boneyard",
+    "section",
+    "synopsis",
+    "page",
+)
 NOWHERE = "SOMEWHERE"  # a heading has to say something
-KEPT = (SECTION, SYNOPSIS, BONEYARD, CENTRED, *(f"{name} out" for name in (SECTION, SYNOPSIS, BONEYARD, CENTRED, TRANSITION, NOTE)))  # further columns that a script brings
+KEPT = (
+    SECTION,
+    SYNOPSIS,
+    BONEYARD,
+    CENTRED,
+    *(f"{name} out" for name in (SECTION, SYNOPSIS, BONEYARD, CENTRED, TRANSITION, NOTE)),
+)  # further columns that a script brings
 _PLACE = regex(r"(?P<lead>(?:INT|EXT|EST|INT\./EXT|INT/EXT|I/E)\.?)\s+", re.I)
 _SHOT = regex(r"(?P<number>\d+[A-Za-z]{0,3}|[A-Z]{1,2}\d+)\b[.:]?\s*(?P<words>.*)", re.S)
 _GOES_ON = regex(r"(?:continuous|moments? later|later|same(?: time)?)", re.I)
-_HOURS = regex(r"(?:early |late )?(?:dawn|sunrise|morning|day|noon|midday|afternoon|sunset|dusk|evening|night|midnight|before dawn|magic hour)(?: .*)?|\d{1,2}[:.]\d\d.*", re.I)
-_SIZES = {"extreme close": "extreme close-up", "close on": "close-up", "close-up": "close-up", "close": "close-up", "medium": "medium shot", "wide": "wide shot", "insert": "insert shot", "pov": "point-of-view shot", "establishing": "establishing shot", "two-shot": "two-shot", "angle on": "medium shot"}  # fmt: skip
+_HOURS = regex(
+    r"(?:early |late"
+    r" )?(?:dawn|sunrise|morning|day|noon|midday|afternoon|sunset|dusk|evening|night|midnight|before"  # noqa: E501
+    r" dawn|magic hour)(?: .*)?|\d{1,2}[:.]\d\d.*",
+    re.I,
+)
+_SIZES = {
+    "extreme close": "extreme close-up",
+    "close on": "close-up",
+    "close-up": "close-up",
+    "close": "close-up",
+    "medium": "medium shot",
+    "wide": "wide shot",
+    "insert": "insert shot",
+    "pov": "point-of-view shot",
+    "establishing": "establishing shot",
+    "two-shot": "two-shot",
+    "angle on": "medium shot",
+}
 _SPOKEN = ("speaker", "line", "manner", "voice")
 
 
 class Element(NamedTuple):
-    """One element of a script: its kind, its text, the line that it begins on, and what else it says (a scene's number; how somebody speaks,
-    with ^ at its end for dual dialogue; ! of a forced action; "beside" of a note that comes after the element before)."""
+    """One element of a script: its kind, its text, the line that it begins on, and what else it
+    says (a scene's number; how somebody speaks, with ^ at its end for dual dialogue; ! of a forced
+    action; "beside" of a note that comes after the element before).
+    """
 
     kind: str
     text: str
@@ -44,16 +85,25 @@ class Script(NamedTuple):
         """What a shot list can't hold, in words."""
         keys = [key for key in self.title if key.lower() != "title"]
         pages = sum(element.kind == PAGE for element in self.elements)
-        return [*([f"the title page's {', '.join(keys)}"] if keys else []), *([f"{pages} page break{'s' if pages > 1 else ''}"] if pages else [])]
+        return [
+            *([f"the title page's {', '.join(keys)}"] if keys else []),
+            *([f"{pages} page break{'s' if pages > 1 else ''}"] if pages else []),
+        ]
 
 
-def shot_rows(script: Script, people: Sequence[str]) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
-    """(Headings, rows) of the shot list of a script. Where nothing says what is a shot, each paragraph of action begins one."""
+def shot_rows(
+    script: Script, people: Sequence[str]
+) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
+    """(Headings, rows) of the shot list of a script. Where nothing says what is a shot, each
+    paragraph of action begins one.
+    """
     return _Lister(script, people).rows()
 
 
 class _Speaking(NamedTuple):
-    """Who speaks: the name, how, seen or not, at once with the line before; `fresh` where the next words begin a line of their own."""
+    """Who speaks: the name, how, seen or not, at once with the line before; `fresh` where the next
+    words begin a line of their own.
+    """
 
     name: str = ""
     manner: str = ""
@@ -87,8 +137,13 @@ class _Lister:
         if self.found:
             self.found[-1][1].update({f"{key} out": cell for key, cell in self.before.items()})
         used = dict.fromkeys(key for _, row in self.found for key in row)
-        headings = [name for name in COLUMNS if name in used] + [name for name in used if name not in COLUMNS]
-        return headings, [(line, {heading: row.get(heading, "") for heading in headings}) for line, row in self.found]
+        headings = [name for name in COLUMNS if name in used] + [
+            name for name in used if name not in COLUMNS
+        ]
+        return headings, [
+            (line, {heading: row.get(heading, "") for heading in headings})
+            for line, row in self.found
+        ]
 
     def _end_scene(self) -> None:
         """A scene in which nothing happens is a shot all the same."""
@@ -106,7 +161,9 @@ class _Lister:
         if len(parts) > 1 and (_GOES_ON.fullmatch(parts[-1]) or _HOURS.fullmatch(parts[-1])):
             said = parts.pop()
             hour = self.scene.get("hour", "") if _GOES_ON.fullmatch(said) else said.lower()
-        place = ", ".join(part.lower() if part == part.upper() else part for part in parts if part != NOWHERE)
+        place = ", ".join(
+            part.lower() if part == part.upper() else part for part in parts if part != NOWHERE
+        )
         self.scene = {SCENE: element.extra or str(self.scenes), "setting": place, "hour": hour}
         self.told = False
 
@@ -130,13 +187,27 @@ class _Lister:
             return
         if len(self.lines) == 1 and not self.lines[0].dual:
             line = self.lines[0]
-            row |= {key: cell for key, cell in zip(_SPOKEN, (line.speaker, line.text, line.manner, line.voice if line.voice != ON else ""), strict=True) if cell}
+            row |= {
+                key: cell
+                for key, cell in zip(
+                    _SPOKEN,
+                    (line.speaker, line.text, line.manner, line.voice if line.voice != ON else ""),
+                    strict=True,
+                )
+                if cell
+            }
         elif self.lines:
             row["line"] = cell_of(self.lines)
         if "who" not in row:
-            seen = [name for low, name in self.names.items() if re.search(rf"(?<!\w){re.escape(name.upper())}(?!\w)", row.get("action", ""))]
+            seen = [
+                name
+                for low, name in self.names.items()
+                if re.search(rf"(?<!\w){re.escape(name.upper())}(?!\w)", row.get("action", ""))
+            ]
             seen.sort(key=lambda name: row.get("action", "").find(name.upper()))
-            who = list(dict.fromkeys((*seen, *(line.speaker for line in self.lines if line.voice == ON))))
+            who = list(
+                dict.fromkeys((*seen, *(line.speaker for line in self.lines if line.voice == ON)))
+            )
             if who and not row.pop("who none", ""):
                 row["who"] = "; ".join(who)
         row.pop("who none", "")
@@ -148,7 +219,9 @@ class _Lister:
         if shot:
             row = self._open(element.line, shot["number"])
             words = shot["words"].strip()
-            size = next((size for lead, size in _SIZES.items() if words.lower().startswith(lead)), "")
+            size = next(
+                (size for lead, size in _SIZES.items() if words.lower().startswith(lead)), ""
+            )
             row |= {key: cell for key, cell in (("size", size), ("heading words", words)) if cell}
             return
         row = self.row or {}
@@ -176,8 +249,17 @@ class _Lister:
         how = element.extra.rstrip("^")
         name = _name(element.text)
         said = [voice_of(part) for part in re.findall(r"\(([^()]*)\)", how)]
-        manner = ", ".join(part for part in re.findall(r"\(([^()]*)\)", how) if not voice_of(part) and not re.match(r"cont", part, re.I))
-        self.speaking = _Speaking(self.names.get(name.lower(), name), manner, next((voice for voice in said if voice), ON), element.extra.endswith("^"))
+        manner = ", ".join(
+            part
+            for part in re.findall(r"\(([^()]*)\)", how)
+            if not voice_of(part) and not re.match(r"cont", part, re.I)
+        )
+        self.speaking = _Speaking(
+            self.names.get(name.lower(), name),
+            manner,
+            next((voice for voice in said if voice), ON),
+            element.extra.endswith("^"),
+        )
 
     def _parenthetical(self, element: Element) -> None:
         self.speaking = self.speaking._replace(manner=element.text, fresh=True)
@@ -185,7 +267,11 @@ class _Lister:
     def _dialogue(self, element: Element) -> None:
         speaking = self.speaking
         if speaking.fresh or not self.lines:
-            self.lines.append(SpokenLine(speaking.name, element.text, speaking.manner, speaking.voice, speaking.dual))
+            self.lines.append(
+                SpokenLine(
+                    speaking.name, element.text, speaking.manner, speaking.voice, speaking.dual
+                )
+            )
             self.speaking = speaking._replace(fresh=False)
         else:
             self.lines[-1] = self.lines[-1]._replace(text=f"{self.lines[-1].text} {element.text}")
@@ -242,10 +328,18 @@ def _plain(text: str) -> str:
 
 
 def _escaped(text: str) -> str:
-    return text.replace("\\", "\\\\").replace(";", "\\;").replace("\n", "\\n").replace("[[", "\\(").replace("]]", "\\)")
+    return (
+        text.replace("\\", "\\\\")
+        .replace(";", "\\;")
+        .replace("\n", "\\n")
+        .replace("[[", "\\(")
+        .replace("]]", "\\)")
+    )
 
 
-def script_of(shots: ShotList, title: str, inside: Callable[[str], str] = lambda place: "") -> Script:
+def script_of(
+    shots: ShotList, title: str, inside: Callable[[str], str] = lambda place: ""
+) -> Script:
     """The script of a shot list. `inside` says INT. or EXT. of a place, or nothing."""
     elements: list[Element] = []
     for scene in shots.scenes():
@@ -260,18 +354,33 @@ def script_of(shots: ShotList, title: str, inside: Callable[[str], str] = lambda
             elements += _shot(shot, first if not number else None)
     out: list[Element] = []
     for shot in shots.shots[-1:]:
-        behind = {name.removesuffix(" out"): cell for name, cell in shot.further.items() if name.endswith(" out") and cell}
+        behind = {
+            name.removesuffix(" out"): cell
+            for name, cell in shot.further.items()
+            if name.endswith(" out") and cell
+        }
         out = _before(behind, behind.get(TRANSITION, ""))
         out += [Element(NOTE, behind[NOTE])] if behind.get(NOTE) else []
     return Script({"Title": title} if title else {}, (*elements, *out))
 
 
 def _before(further: Mapping[str, str], transition: str) -> list[Element]:
-    """What comes before a shot: a section, a synopsis, what lies in the boneyard, how it comes after the shot before."""
+    """What comes before a shot: a section, a synopsis, what lies in the boneyard, how it comes
+    after the shot before.
+    """
     found = []
     if section := further.get(SECTION):
-        found.append(Element(SECTION, section.lstrip("#").strip(), 0, str(len(section) - len(section.lstrip("#")))))
-    found += [Element(kind, further[kind]) for kind in (SYNOPSIS, BONEYARD, CENTRED) if further.get(kind)]
+        found.append(
+            Element(
+                SECTION,
+                section.lstrip("#").strip(),
+                0,
+                str(len(section) - len(section.lstrip("#"))),
+            )
+        )
+    found += [
+        Element(kind, further[kind]) for kind in (SYNOPSIS, BONEYARD, CENTRED) if further.get(kind)
+    ]
     if transition:
         found.append(Element(TRANSITION, f"{transition.upper()}:"))
     return found
@@ -279,23 +388,44 @@ def _before(further: Mapping[str, str], transition: str) -> list[Element]:
 
 def _shot(shot: Shot, opens: Shot | None) -> list[Element]:
     """A shot: its line with its note, what happens, what is said."""
-    cells = {column: cell for column, cell in (*shot.given.items(), *shot.further.items()) if cell and column not in (SCENE, SHOT, *KEPT, *_SPOKEN, "heading words")}
+    cells = {
+        column: cell
+        for column, cell in (*shot.given.items(), *shot.further.items())
+        if cell and column not in (SCENE, SHOT, *KEPT, *_SPOKEN, "heading words")
+    }
     found: list[Element] = []
     action = cells.get("action", "")
-    plain = action and "\n\n" not in action and action == action.strip() and not _SHOT.match(action) and not re.match(r"[!@.>~#=]", action) and "[[" not in action and "/*" not in action and not any(not line.strip() for line in action.split("\n"))
+    plain = (
+        action
+        and "\n\n" not in action
+        and action == action.strip()
+        and not _SHOT.match(action)
+        and not re.match(r"[!@.>~#=]", action)
+        and "[[" not in action
+        and "/*" not in action
+        and not any(not line.strip() for line in action.split("\n"))
+    )
     plain = plain and action != action.upper()
     if plain:
         cells.pop("action")
     if opens:
         for column in ("setting", "hour"):
             cell = cells.get(column, "")
-            if cell and cell == cell.lower() and not re.search(r"\s[-–—]\s|#", cell) and (column == "setting" or _HOURS.fullmatch(cell)) and shot.cells.get("setting"):
+            if (
+                cell
+                and cell == cell.lower()
+                and not re.search(r"\s[-–—]\s|#", cell)
+                and (column == "setting" or _HOURS.fullmatch(cell))
+                and shot.cells.get("setting")
+            ):
                 cells.pop(column)
     transition = cells.get("transition", "")
     if transition and transition == transition.lower() and transition == transition.strip(" :.<>"):
         cells.pop("transition")
     name = _escaped(shot.number)
-    note = "; ".join((f"shot {name}", *(f"{column}: {_escaped(cell)}" for column, cell in cells.items())))
+    note = "; ".join(
+        (f"shot {name}", *(f"{column}: {_escaped(cell)}" for column, cell in cells.items()))
+    )
     words = shot.further.get("heading words") or (shot.cells.get("size") or "shot").upper()
     found.append(Element(ACTION, f"{shot.number} {words}", 0, "!"))
     found.append(Element(NOTE, note, 0, "beside"))
@@ -303,7 +433,14 @@ def _shot(shot: Shot, opens: Shot | None) -> list[Element]:
         found.append(Element(ACTION, action))
     for line in shot.lines:
         how = f"({line.voice})" if line.voice != ON else ""
-        found.append(Element(CHARACTER, written_name(line.speaker).removeprefix("@") or "SOMEBODY", 0, how + ("^" if line.dual else "")))
+        found.append(
+            Element(
+                CHARACTER,
+                written_name(line.speaker).removeprefix("@") or "SOMEBODY",
+                0,
+                how + ("^" if line.dual else ""),
+            )
+        )
         if line.manner:
             found.append(Element(PARENTHETICAL, line.manner))
         found.append(Element(DIALOGUE, line.text))

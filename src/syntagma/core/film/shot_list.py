@@ -8,15 +8,17 @@ from syntagma.core.diagnostics import Mistake, perhaps
 from syntagma.core.film.spoken import ON, SpokenLine, lines_of, voice_of
 from syntagma.core.notation.late_regex import regex
 
-# ──── The columns of a shot list: what each is called, what a blank cell of it means, what may be in it.
+# ──── The columns of a shot list: what each is called, what a blank cell of it means, what may be
+# in it.
 
 
 SCENE, SHOT = "scene", "shot"
 
 
 class ShotColumn(NamedTuple):
-    """One column. `aka` are other names of it; `scene`: within a scene a blank cell goes on from the shot before; `facet` has the terms
-    of its open list, `values` are all that it takes."""
+    """One column. `aka` are other names of it; `scene`: within a scene a blank cell goes on from
+    the shot before; `facet` has the terms of its open list, `values` are all that it takes.
+    """
 
     name: str
     about: str
@@ -29,43 +31,140 @@ class ShotColumn(NamedTuple):
 COLUMNS = {
     column.name: column
     for column in (
-        ShotColumn(SCENE, "the scene number; blank: as above", aka=("scene no", "scene number", "sc", "scn")),
-        ShotColumn(SHOT, "the shot number, kept as you write it (12A)", aka=("shot no", "shot number", "no", "nr", "shot #", "#", "setup", "set-up")),
-        ShotColumn("seconds", "its shortest length", aka=("duration", "length", "secs", "sec", "dur", "time (s)", "seconds (least)", "runtime")),
-        ShotColumn("size", "how near", facet="shot-size", aka=("shot size", "shot type", "type", "framing", "frame size")),
+        ShotColumn(
+            SCENE,
+            "the scene number; blank: as above",
+            aka=("scene no", "scene number", "sc", "scn"),
+        ),
+        ShotColumn(
+            SHOT,
+            "the shot number, kept as you write it (12A)",
+            aka=("shot no", "shot number", "no", "nr", "shot #", "#", "setup", "set-up"),
+        ),
+        ShotColumn(
+            "seconds",
+            "its shortest length",
+            aka=(
+                "duration",
+                "length",
+                "secs",
+                "sec",
+                "dur",
+                "time (s)",
+                "seconds (least)",
+                "runtime",
+            ),
+        ),
+        ShotColumn(
+            "size",
+            "how near",
+            facet="shot-size",
+            aka=("shot size", "shot type", "type", "framing", "frame size"),
+        ),
         ShotColumn("angle", "from where", facet="camera-angle", aka=("camera angle",)),
-        ShotColumn("move", "how the camera moves", facet="camera-move", aka=("camera move", "movement", "camera movement", "camera", "motion")),
-        ShotColumn("rig", "what the camera is mounted on", facet="camera-rig", aka=("camera rig", "support")),
-        ShotColumn("facing", "the compass direction of the camera, which gives the side of the light", aka=("camera facing",)),
-        ShotColumn("who", "the people in the frame, the most important first: purser; pilot", aka=("cast", "people", "characters", "character", "subject", "talent", "actors")),
+        ShotColumn(
+            "move",
+            "how the camera moves",
+            facet="camera-move",
+            aka=("camera move", "movement", "camera movement", "camera", "motion"),
+        ),
+        ShotColumn(
+            "rig",
+            "what the camera is mounted on",
+            facet="camera-rig",
+            aka=("camera rig", "support"),
+        ),
+        ShotColumn(
+            "facing",
+            "the compass direction of the camera, which gives the side of the light",
+            aka=("camera facing",),
+        ),
+        ShotColumn(
+            "who",
+            "the people in the frame, the most important first: purser; pilot",
+            aka=("cast", "people", "characters", "character", "subject", "talent", "actors"),
+        ),
         ShotColumn("action", "what happens", aka=("deed", "description", "what happens", "beat")),
         ShotColumn("setting", "where", True, "setting", aka=("place", "location", "set")),
-        ShotColumn("light from", "where the light comes from: north, window left", True, aka=("light side",)),
+        ShotColumn(
+            "light from",
+            "where the light comes from: north, window left",
+            True,
+            aka=("light side",),
+        ),
         ShotColumn("story day", "the day of the story", True, aka=("day",)),
         ShotColumn("hour", "the hour: night, 23:40", True, "hour", aka=("time of day", "time")),
         ShotColumn("weather", "the weather", True, "weather"),
         ShotColumn("light", "the light", True, "lighting", aka=("lighting",)),
         ShotColumn("look", "the look of the film", True, "film-look"),
-        ShotColumn("wardrobe", "what somebody wears: PURSER: a borrowed duffel coat", aka=("costume", "clothes", "costumes")),
-        ShotColumn("props", "what somebody holds: PURSER: ticket punch", aka=("prop", "props in hand")),
+        ShotColumn(
+            "wardrobe",
+            "what somebody wears: PURSER: a borrowed duffel coat",
+            aka=("costume", "clothes", "costumes"),
+        ),
+        ShotColumn(
+            "props", "what somebody holds: PURSER: ticket punch", aka=("prop", "props in hand")
+        ),
         ShotColumn("background", "what is behind them", aka=("behind",)),
-        ShotColumn("screen side", "where in the frame: left, right; or PURSER left, PILOT right", aka=("side", "frame side", "screen position", "position")),
-        ShotColumn("eyeline", "where they look: left, right, to camera", aka=("looks", "eyelines", "eye line", "look direction")),
+        ShotColumn(
+            "screen side",
+            "where in the frame: left, right; or PURSER left, PILOT right",
+            aka=("side", "frame side", "screen position", "position"),
+        ),
+        ShotColumn(
+            "eyeline",
+            "where they look: left, right, to camera",
+            aka=("looks", "eyelines", "eye line", "look direction"),
+        ),
         ShotColumn("voice", "whether the speaker is seen", values=("on screen", "O.S.", "V.O.")),
         ShotColumn("speaker", "who says the line", aka=("who speaks",)),
-        ShotColumn("line", "the line; for several speakers, PURSER (dry): Mind the step. | PILOT: I know.", aka=("dialogue", "speech", "lines", "dialog")),
+        ShotColumn(
+            "line",
+            "the line; for several speakers, PURSER (dry): Mind the step. | PILOT: I know.",
+            aka=("dialogue", "speech", "lines", "dialog"),
+        ),
         ShotColumn("manner", "how it is said", facet="voice", aka=("delivery", "parenthetical")),
-        ShotColumn("sfx", "a sound of something in the picture", facet="sound-effect", aka=("sound effect", "effect", "sound effects", "sound", "fx")),
-        ShotColumn("ambience", "the background sound", True, "ambience", aka=("atmosphere sound", "atmosphere", "atmos", "room tone")),
+        ShotColumn(
+            "sfx",
+            "a sound of something in the picture",
+            facet="sound-effect",
+            aka=("sound effect", "effect", "sound effects", "sound", "fx"),
+        ),
+        ShotColumn(
+            "ambience",
+            "the background sound",
+            True,
+            "ambience",
+            aka=("atmosphere sound", "atmosphere", "atmos", "room tone"),
+        ),
         ShotColumn("music", "the music", True, "music", aka=("score",)),
-        ShotColumn("first frame", "what the first frame shows; Syntagma makes it as a still before the clip", aka=("start frame",)),
+        ShotColumn(
+            "first frame",
+            "what the first frame shows; Syntagma makes it as a still before the clip",
+            aka=("start frame",),
+        ),
         ShotColumn("last frame", "what its last picture shows", aka=("end frame",)),
-        ShotColumn("continuous", "yes: it continues from the shot before without a cut", values=("yes", "no")),
-        ShotColumn("transition", "the transition from the shot before: cut, dissolve", facet="transition", aka=("transition in", "cut")),
-        ShotColumn("reverse of", "the shot that it is the reverse of", aka=("reverse", "reverse shot of")),
+        ShotColumn(
+            "continuous",
+            "yes: it continues from the shot before without a cut",
+            values=("yes", "no"),
+        ),
+        ShotColumn(
+            "transition",
+            "the transition from the shot before: cut, dissolve",
+            facet="transition",
+            aka=("transition in", "cut"),
+        ),
+        ShotColumn(
+            "reverse of", "the shot that it is the reverse of", aka=("reverse", "reverse shot of")
+        ),
         ShotColumn("takes", "how many results you want", aka=("take",)),
         ShotColumn("formula", "the formula to write it with"),
-        ShotColumn("note", "a note, not sent to the generator", aka=("notes", "remark", "remarks", "comment", "comments")),
+        ShotColumn(
+            "note",
+            "a note, not sent to the generator",
+            aka=("notes", "remark", "remarks", "comment", "comments"),
+        ),
     )
 }
 _NAMES = {name: column.name for column in COLUMNS.values() for name in (column.name, *column.aka)}
@@ -74,16 +173,44 @@ NONE, PICK = "-", "pick"
 
 
 def column_of(header: str) -> str:
-    """The column that a heading means, in any case, with hyphens or underlines too; "" if it is none."""
+    """The column that a heading means, in any case, with hyphens or underlines too; "" if it is
+    none.
+    """
     plain = re.sub(r"[\s_-]+", " ", header.strip().lower())
     return _NAMES.get(plain) or _NAMES.get(plain.rstrip(".:*"), "")
+
 
 # ──── A shot turned round: the same place, light and people from the other side.
 
 
 # What a reverse takes from the shot that it turns round, where its own cell is blank.
-REVERSED = ("who", "size", "angle", "setting", "story day", "hour", "weather", "light", "look", "wardrobe", "props", "eyeline", "screen side", "facing", "light from", "ambience", "music")
-_MIRROR = {"left": "right", "right": "left", "low": "high", "high": "low", "below": "above", "above": "below"}
+REVERSED = (
+    "who",
+    "size",
+    "angle",
+    "setting",
+    "story day",
+    "hour",
+    "weather",
+    "light",
+    "look",
+    "wardrobe",
+    "props",
+    "eyeline",
+    "screen side",
+    "facing",
+    "light from",
+    "ambience",
+    "music",
+)
+_MIRROR = {
+    "left": "right",
+    "right": "left",
+    "low": "high",
+    "high": "low",
+    "below": "above",
+    "above": "below",
+}
 _OPPOSITE = {"left": "right", "right": "left"}
 _TURNED = {**_OPPOSITE, "behind": "front", "front": "behind"}
 COMPASS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
@@ -91,17 +218,29 @@ COMPASS = ("north", "north-east", "east", "south-east", "south", "south-west", "
 
 def mirrored(words: str, pairs: Mapping[str, str] = _MIRROR) -> str:
     """Words with left and right (low and high) changed one for the other."""
-    return re.sub(r"[A-Za-z]+", lambda m: _in_case(pairs[m[0].lower()], m[0]) if m[0].lower() in pairs else m[0], words)
+    return re.sub(
+        r"[A-Za-z]+",
+        lambda m: _in_case(pairs[m[0].lower()], m[0]) if m[0].lower() in pairs else m[0],
+        words,
+    )
 
 
 def _in_case(word: str, like: str) -> str:
-    return word.upper() if like.isupper() and len(like) > 1 else word.capitalize() if like[0].isupper() else word
+    return (
+        word.upper()
+        if like.isupper() and len(like) > 1
+        else word.capitalize()
+        if like[0].isupper()
+        else word
+    )
 
 
 def turned(cells: Mapping[str, str], who: Sequence[str]) -> dict[str, str]:
-    """What a reverse of a shot has: the other in front, the angle mirrored. People keep their sides of the frame and where they look,
-    since the camera stays on its side of the line between them: what is said of the foremost alone is the other way round for whoever
-    is so now. A lamp that stood at the left is at the right; a compass side stays, and the camera looks the other way."""
+    """What a reverse of a shot has: the other in front, the angle mirrored. People keep their sides
+    of the frame and where they look, since the camera stays on its side of the line between them:
+    what is said of the foremost alone is the other way round for whoever is so now. A lamp that
+    stood at the left is at the right; a compass side stays, and the camera looks the other way.
+    """
     found = dict(cells)
     if len(who) > 1:
         found["who"] = "; ".join((*who[1:], who[0]))
@@ -109,7 +248,11 @@ def turned(cells: Mapping[str, str], who: Sequence[str]) -> dict[str, str]:
     for column in ("eyeline", "screen side"):
         cell = cells.get(column, "")
         alone = cell.strip().lower() in _OPPOSITE
-        found[column] = _OPPOSITE[cell.strip().lower()] if alone and (len(who) > 1 or column == "eyeline") else cell
+        found[column] = (
+            _OPPOSITE[cell.strip().lower()]
+            if alone and (len(who) > 1 or column == "eyeline")
+            else cell
+        )
     if facing := compass(cells.get("facing", "")):
         found["facing"] = COMPASS[(COMPASS.index(facing) + 4) % 8]
     light = cells.get("light from", "")
@@ -119,15 +262,20 @@ def turned(cells: Mapping[str, str], who: Sequence[str]) -> dict[str, str]:
 
 
 def compass(words: str) -> str:
-    """The compass side that words name: "window north-east" → "north-east"; "" if they name none."""
+    """The compass side that words name: "window north-east" → "north-east"; "" if they name
+    none.
+    """
     said = re.sub(r"\b(north|south)[ -]?(east|west)\b", r"\1-\2", words.lower())
-    found = [side for side in COMPASS if re.search(rf"(?<![\w-]){side}(?:ern|erly)?(?![\w-])", said)]
+    found = [
+        side for side in COMPASS if re.search(rf"(?<![\w-]){side}(?:ern|erly)?(?![\w-])", said)
+    ]
     return max(found, key=len) if found else ""
 
 
 def frame_side(light_from: str, facing: str) -> str:
-    """Where in the frame the light comes from: left, right, behind (against the camera), front (from beside the camera); "" if that
-    can't be determined."""
+    """Where in the frame the light comes from: left, right, behind (against the camera), front
+    (from beside the camera); "" if that can't be determined.
+    """
     source = compass(light_from)
     if source:
         towards = compass(facing)
@@ -138,25 +286,44 @@ def frame_side(light_from: str, facing: str) -> str:
     words = re.findall(r"[a-z]+", light_from.lower())
     return next((side for side in ("left", "right", "behind", "front") if side in words), "")
 
-# ──── A shot list: rows of a table made into shots, what a blank cell means filled in, every mistake reported by row and column.
+
+# ──── A shot list: rows of a table made into shots, what a blank cell means filled in, every
+# mistake reported by row and column.
 #
-# Scene and shot numbers are text and never changed. Within a scene, what belongs to the scene goes on from the shot before where a cell is
-# blank; nothing goes on over the end of a scene. `-` means none, `pick` lets the program choose. A reverse takes what it leaves blank
+# Scene and shot numbers are text and never changed. Within a scene, what belongs to the scene goes
+# on from the shot before where a cell is
+# blank; nothing goes on over the end of a scene. `-` means none, `pick` lets the program choose. A
+# reverse takes what it leaves blank
 # from the shot that it turns round.
 
 
 _SIDES = regex(r"\b(?P<side>left|right|centre|center|middle|[lrc])\b", re.I)
 _LOOKS = regex(r"\b(?P<side>left|right|[lr]|up|down)\b", re.I)
 _TO_CAMERA = regex(r"\b(?:camera|cam|lens)\b", re.I)
-_SIDE_WORDS = frozenset("look looks looking is on at to the of frame screen camera cam off facing eyes out into in with".split())
-_NAMED = {"center": "centre", "middle": "centre", "lens": "camera", "cam": "camera", "l": "left", "r": "right", "c": "centre"}
+_SIDE_WORDS = frozenset(
+    """
+        look looks looking is on at to the of frame screen camera cam off facing eyes out into in
+        with
+    """.split()
+)
+_NAMED = {
+    "center": "centre",
+    "middle": "centre",
+    "lens": "camera",
+    "cam": "camera",
+    "l": "left",
+    "r": "right",
+    "c": "centre",
+}
 _OWNED = regex(r"\s*(?P<who>[^:;|]{1,60}):\s*(?P<what>[^|]+)")
 LONGEST = 3600.0  # seconds of a shot
 
 
 class Shot(NamedTuple):
-    """One shot. `row` is the row of the table; `given` its cells by column, as they are; `cells` what it really has, blank where
-    nothing is said; `further` the columns that are no column of a shot list; `lines` what is spoken."""
+    """One shot. `row` is the row of the table; `given` its cells by column, as they are; `cells`
+    what it really has, blank where nothing is said; `further` the columns that are no column of a
+    shot list; `lines` what is spoken.
+    """
 
     row: int
     scene: str
@@ -188,11 +355,15 @@ class Shot(NamedTuple):
         return self.cells.get("continuous", "").lower() in YES
 
     def of_person(self, column: str, name: str) -> str:
-        """What a cell says of one of several people: "PURSER: flask | PILOT: lamp". What names nobody is said of the foremost."""
+        """What a cell says of one of several people: "PURSER: flask | PILOT: lamp". What names
+        nobody is said of the foremost.
+        """
         return owned(self.cells.get(column, ""), self.who).get(name.lower(), "")
 
     def sides(self, column: str) -> dict[str, str]:
-        """Screen sides or eyelines by the name of a person, in small letters: left, right, camera …"""
+        """Screen sides or eyelines by the name of a person, in small letters: left, right,
+        camera …
+        """
         found: dict[str, str] = {}
         for part in re.split(r"[,;|/]", self.cells.get(column, "")):
             match = (_SIDES if column == "screen side" else _LOOKS).search(part)
@@ -203,7 +374,9 @@ class Shot(NamedTuple):
                 words = part[: match.start()].split()
                 while words and words[-1].strip(":–-").lower() in ("", *_SIDE_WORDS):
                     words.pop()
-                who = plain_name(" ".join(words).rstrip(":–- ")) or (self.who[0] if self.who else "")
+                who = plain_name(" ".join(words).rstrip(":–- ")) or (
+                    self.who[0] if self.who else ""
+                )
                 found.setdefault(who.lower(), _NAMED.get(side, side))
         return found
 
@@ -213,7 +386,9 @@ YES = ("yes", "y", "true", "1", "x", "cont", "continuous")
 
 def number_of(text: str) -> float | None:
     """A number of seconds or of takes: 4, 4.5, 4,5 s; None if it is none."""
-    match = re.fullmatch(r"\s*(\d{1,5}(?:[.,]\d{1,3})?)\s*(?:s|sec|secs|seconds)?\.?\s*", text, re.I)
+    match = re.fullmatch(
+        r"\s*(\d{1,5}(?:[.,]\d{1,3})?)\s*(?:s|sec|secs|seconds)?\.?\s*", text, re.I
+    )
     return float(match[1].replace(",", ".")) if match else None
 
 
@@ -242,7 +417,9 @@ def owned(cell: str, who: Sequence[str]) -> dict[str, str]:
 
 
 class ShotList(NamedTuple):
-    """The shots of a film in their order, the headings of the table as they stood, and what is wrong, by row and column."""
+    """The shots of a film in their order, the headings of the table as they stood, and what is
+    wrong, by row and column.
+    """
 
     shots: tuple[Shot, ...]
     headings: tuple[str, ...]
@@ -269,17 +446,25 @@ class ShotList(NamedTuple):
 
 
 def read_shots(
-    headings: Sequence[str], rows: Iterable[tuple[int, Mapping[str, str]]], source: str, people: Sequence[str] = (), slots: Sequence[str] = ()
+    headings: Sequence[str],
+    rows: Iterable[tuple[int, Mapping[str, str]]],
+    source: str,
+    people: Sequence[str] = (),
+    slots: Sequence[str] = (),
 ) -> ShotList:
-    """Make shots of the rows of a table (row number, cells by heading). `people` are those who are known by name, `slots` the slots of
-    the formula, each of which may be a column. What is wrong with a cell is a mistake; the shot is there all the same."""
+    """Make shots of the rows of a table (row number, cells by heading). `people` are those who are
+    known by name, `slots` the slots of the formula, each of which may be a column. What is wrong
+    with a cell is a mistake; the shot is there all the same.
+    """
     return _ShotTableReader(headings, source, people, slots).read(rows)
 
 
 class _ShotTableReader:
     """A table of shots while it is read."""
 
-    def __init__(self, headings: Sequence[str], source: str, people: Sequence[str], slots: Sequence[str]):
+    def __init__(
+        self, headings: Sequence[str], source: str, people: Sequence[str], slots: Sequence[str]
+    ):
         self.headings, self.source = tuple(headings), source
         self.people = {name.lower(): name for name in people}
         self.slots = {slot.lower(): slot for slot in slots}
@@ -291,48 +476,94 @@ class _ShotTableReader:
                 self.columns[heading] = column
             elif column:
                 first = next(h for h, c in self.columns.items() if c == column)
-                self.wrong(1, heading, f"“{heading}” and “{first}” are the same column", "leave one of them out")
+                self.wrong(
+                    1,
+                    heading,
+                    f"“{heading}” and “{first}” are the same column",
+                    "leave one of them out",
+                )
         if headings and SHOT not in self.columns.values():
-            self.wrong(1, "", "no column “shot” numbers the shots", f"its columns are {', '.join(COLUMNS)}")
+            self.wrong(
+                1, "", "no column “shot” numbers the shots", f"its columns are {', '.join(COLUMNS)}"
+            )
 
     def wrong(self, row: int, column: str, message: str, remedy: str) -> None:
         where = f"column “{column}”: " if column and f"“{column}”" not in message else ""
-        self.mistakes.append(Mistake(where + message, remedy, self.source, row, list(self.headings).index(column) + 1 if column in self.headings else 1))
+        self.mistakes.append(
+            Mistake(
+                where + message,
+                remedy,
+                self.source,
+                row,
+                list(self.headings).index(column) + 1 if column in self.headings else 1,
+            )
+        )
 
     def read(self, rows: Iterable[tuple[int, Mapping[str, str]]]) -> ShotList:
         shots: list[Shot] = []
         seen: dict[str, int] = {}
         before: Shot | None = None
         for row, cells in rows:
-            given = {self.columns[heading]: cell.strip() for heading, cell in cells.items() if heading in self.columns}
-            further = {heading: cell for heading, cell in cells.items() if heading not in self.columns}
+            given = {
+                self.columns[heading]: cell.strip()
+                for heading, cell in cells.items()
+                if heading in self.columns
+            }
+            further = {
+                heading: cell for heading, cell in cells.items() if heading not in self.columns
+            }
             number = given.get(SHOT, "")
             if not number:
                 if any(cell for column, cell in given.items() if column != SCENE):
-                    self.wrong(row, self.heading(SHOT), "the shot has no number", "number it: 12, or 12A between 12 and 13")
+                    self.wrong(
+                        row,
+                        self.heading(SHOT),
+                        "the shot has no number",
+                        "number it: 12, or 12A between 12 and 13",
+                    )
                 continue
             scene = given.get(SCENE, "") or (before.scene if before else "1")
             shot = self.shot(row, scene, number, given, further, before, shots)
             if shot.name.lower() in seen:
-                self.wrong(row, self.heading(SHOT), f"the shot {shot.name} is in row {seen[shot.name.lower()]} too", f"call it {number}A")
+                self.wrong(
+                    row,
+                    self.heading(SHOT),
+                    f"the shot {shot.name} is in row {seen[shot.name.lower()]} too",
+                    f"call it {number}A",
+                )
                 continue
             seen[shot.name.lower()] = row
             shots.append(shot)
             before = shot
-        return ShotList(tuple(shots), self.headings, tuple(sorted(self.mistakes, key=lambda m: (m.line, m.column))))
+        return ShotList(
+            tuple(shots),
+            self.headings,
+            tuple(sorted(self.mistakes, key=lambda m: (m.line, m.column))),
+        )
 
     def heading(self, column: str) -> str:
         """A column as this table calls it."""
         return next((heading for heading, name in self.columns.items() if name == column), column)
 
     def shot(
-        self, row: int, scene: str, number: str, given: Mapping[str, str], further: Mapping[str, str], before: Shot | None, shots: Sequence[Shot]
+        self,
+        row: int,
+        scene: str,
+        number: str,
+        given: Mapping[str, str],
+        further: Mapping[str, str],
+        before: Shot | None,
+        shots: Sequence[Shot],
     ) -> Shot:
         cells = {column: "" if cell == NONE else cell for column, cell in given.items()}
         turns = self.reversed_of(row, scene, given, shots)
         if turns:
             mirrored = turned(turns.cells, turns.who)
-            cells |= {column: mirrored[column] for column in REVERSED if not given.get(column) and mirrored.get(column)}
+            cells |= {
+                column: mirrored[column]
+                for column in REVERSED
+                if not given.get(column) and mirrored.get(column)
+            }
         if before and before.scene == scene:
             for column in SCENE_COLUMNS:
                 if not given.get(column) and before.cells.get(column):
@@ -340,9 +571,17 @@ class _ShotTableReader:
         if not given.get("transition") and cells.get("transition"):
             del cells["transition"]
         who = self.who_of(cells.get("who", ""))
-        own = {key: cell for key, cell in further.items() if key.strip().lower() in self.slots and cell.strip()}
-        cells |= {f"slot:{self.slots[key.strip().lower()]}": cell.strip() for key, cell in own.items()}
-        shot = Shot(row, scene, number, given, {SCENE: scene, SHOT: number, **cells}, further, (), who)
+        own = {
+            key: cell
+            for key, cell in further.items()
+            if key.strip().lower() in self.slots and cell.strip()
+        }
+        cells |= {
+            f"slot:{self.slots[key.strip().lower()]}": cell.strip() for key, cell in own.items()
+        }
+        shot = Shot(
+            row, scene, number, given, {SCENE: scene, SHOT: number, **cells}, further, (), who
+        )
         self.look_at(shot)
         return shot._replace(lines=self.lines(shot))
 
@@ -350,20 +589,41 @@ class _ShotTableReader:
         """The people of a cell, between ; — between commas or "and" where all of them are known."""
         parts = [part for part in (plain_name(part) for part in re.split(r"[;|]", cell)) if part]
         if len(parts) == 1:
-            finer = [plain_name(part) for part in re.split(r",|&|\+|/|\band\b|\bAND\b", cell) if part.strip()]
-            if len(finer) > 1 and all(part.lower() in self.people or part.isupper() for part in finer):
+            finer = [
+                plain_name(part)
+                for part in re.split(r",|&|\+|/|\band\b|\bAND\b", cell)
+                if part.strip()
+            ]
+            if len(finer) > 1 and all(
+                part.lower() in self.people or part.isupper() for part in finer
+            ):
                 parts = finer
         return tuple(dict.fromkeys(self.people.get(part.lower(), cased(part)) for part in parts))
 
-    def reversed_of(self, row: int, scene: str, given: Mapping[str, str], shots: Sequence[Shot]) -> Shot | None:
+    def reversed_of(
+        self, row: int, scene: str, given: Mapping[str, str], shots: Sequence[Shot]
+    ) -> Shot | None:
         """The shot that this one is the reverse of."""
         name = given.get("reverse of", "")
         if not name or name == NONE:
             return None
-        found = next((shot for shot in reversed(shots) if name.lower() in (shot.name.lower(),) or (shot.scene == scene and shot.number.lower() == name.lower())), None)
+        found = next(
+            (
+                shot
+                for shot in reversed(shots)
+                if name.lower() in (shot.name.lower(),)
+                or (shot.scene == scene and shot.number.lower() == name.lower())
+            ),
+            None,
+        )
         if not found:
             known = [shot.number for shot in shots if shot.scene == scene]
-            self.wrong(row, self.heading("reverse of"), f"no shot {name} comes before it in the scene", perhaps(name, known, f"there are {', '.join(known) or 'none'}"))
+            self.wrong(
+                row,
+                self.heading("reverse of"),
+                f"no shot {name} comes before it in the scene",
+                perhaps(name, known, f"there are {', '.join(known) or 'none'}"),
+            )
         return found
 
     def look_at(self, shot: Shot) -> None:
@@ -371,39 +631,91 @@ class _ShotTableReader:
         for column, most, like in (("seconds", LONGEST, "4 or 4.5"), ("takes", 99.0, "3")):
             cell = shot.cells.get(column, "")
             number = number_of(cell)
-            if cell and (number is None or not 0 < number <= most or (column == "takes" and number != int(number))):
-                self.wrong(shot.row, self.heading(column), f"“{cell}” is not a number of {column}", f"write {like}")
-        for column, values in ((name, spec.values) for name, spec in COLUMNS.items() if spec.values):
+            if cell and (
+                number is None
+                or not 0 < number <= most
+                or (column == "takes" and number != int(number))
+            ):
+                self.wrong(
+                    shot.row,
+                    self.heading(column),
+                    f"“{cell}” is not a number of {column}",
+                    f"write {like}",
+                )
+        for column, values in (
+            (name, spec.values) for name, spec in COLUMNS.items() if spec.values
+        ):
             cell = shot.cells.get(column, "")
-            known = voice_of(cell) if column == "voice" else cell.lower() in (*YES, "no", "n", "false", "0")
+            known = (
+                voice_of(cell)
+                if column == "voice"
+                else cell.lower() in (*YES, "no", "n", "false", "0")
+            )
             if cell and not known:
-                self.wrong(shot.row, self.heading(column), f"it can't be “{cell}”", f"write {', '.join(values[:-1])} or {values[-1]}")
+                self.wrong(
+                    shot.row,
+                    self.heading(column),
+                    f"it can't be “{cell}”",
+                    f"write {', '.join(values[:-1])} or {values[-1]}",
+                )
         for column in ("screen side", "eyeline"):
             cell = shot.cells.get(column, "")
             sides = shot.sides(column)
             if cell and not sides:
-                like = "left, right; or PURSER left, PILOT right" if column == "screen side" else "left, right or to camera"
-                self.wrong(shot.row, self.heading(column), f"“{cell}” is not a side of the frame", f"write {like}")
+                like = (
+                    "left, right; or PURSER left, PILOT right"
+                    if column == "screen side"
+                    else "left, right or to camera"
+                )
+                self.wrong(
+                    shot.row,
+                    self.heading(column),
+                    f"“{cell}” is not a side of the frame",
+                    f"write {like}",
+                )
             for name in sides:
                 if name and name not in [who.lower() for who in shot.who]:
                     remedy = perhaps(name, shot.who, f"in it are {', '.join(shot.who) or 'none'}")
-                    self.wrong(shot.row, self.heading(column), f"“{name}” is not in the shot", remedy)
+                    self.wrong(
+                        shot.row, self.heading(column), f"“{name}” is not in the shot", remedy
+                    )
 
     def lines(self, shot: Shot) -> tuple[SpokenLine, ...]:
         """What is spoken in a shot, each speaker by the name under which they are known."""
         cells = shot.cells
         only = shot.who[0] if len(shot.who) == 1 else ""
-        found = lines_of(cells.get("line", ""), plain_name(cells.get("speaker", "")) or only, cells.get("manner", ""), cells.get("voice", ""))
+        found = lines_of(
+            cells.get("line", ""),
+            plain_name(cells.get("speaker", "")) or only,
+            cells.get("manner", ""),
+            cells.get("voice", ""),
+        )
         for line in found:
             if not line.speaker:
                 among = f"of {', '.join(shot.who)}" if shot.who else "of whom"
-                self.wrong(shot.row, self.heading("line"), f"nobody is named as the speaker of “{line.text[:40]}”", f"name one {among} in the column speaker, or write PURSER: before it")
+                self.wrong(
+                    shot.row,
+                    self.heading("line"),
+                    f"nobody is named as the speaker of “{line.text[:40]}”",
+                    f"name one {among} in the column speaker, or write PURSER: before it",
+                )
         names = {**{who.lower(): who for who in shot.who}, **self.people}
         for line in found:  # FISHERMAN of whom the list says "an old fisherman with a pipe"
-            meant = [who for who in shot.who if re.search(rf"\b{re.escape(line.speaker.lower())}\b", who.lower())] if line.speaker else []
+            meant = (
+                [
+                    who
+                    for who in shot.who
+                    if re.search(rf"\b{re.escape(line.speaker.lower())}\b", who.lower())
+                ]
+                if line.speaker
+                else []
+            )
             if line.speaker.lower() not in names and len(meant) == 1:
                 names[line.speaker.lower()] = meant[0]
-        return tuple(line._replace(speaker=names.get(line.speaker.lower(), cased(line.speaker))) for line in found)
+        return tuple(
+            line._replace(speaker=names.get(line.speaker.lower(), cased(line.speaker)))
+            for line in found
+        )
 
 
 def voices(shot: Shot) -> list[str]:

@@ -1,4 +1,6 @@
-"""What is spoken in a shot: lines with speaker, manner and voice; respellings; how long a line takes, and where it can be divided."""
+"""What is spoken in a shot: lines with speaker, manner and voice; respellings; how long a line
+takes, and where it can be divided.
+"""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -9,16 +11,31 @@ from syntagma.core.notation.late_regex import regex
 
 ON, OFF, OVER = "on screen", "O.S.", "V.O."
 AT_ONCE = "at once"  # said with the line before
-_NAMED = regex(r"(?P<who>[^\s:|(][^:|(]{0,60}?)\s*(?:\((?P<how>[^()]*)\))?\s*:\s*(?P<words>\S.*)", re.S)
+_NAMED = regex(
+    r"(?P<who>[^\s:|(][^:|(]{0,60}?)\s*(?:\((?P<how>[^()]*)\))?\s*:\s*(?P<words>\S.*)", re.S
+)
 _SENTENCE = regex(r"[^.!?…]+(?:[.!?…]+[\"”’')]*|$)\s*")
 _CLAUSE = regex(r"[,;:–—]\s")
 _LINK = regex(r" (?=(?:and|but|because|while|when|who|that|so) )")
-_VOICES = {"os": OFF, "oc": OFF, "off": OFF, "offscreen": OFF, "offcamera": OFF, "vo": OVER, "voiceover": OVER, "narration": OVER, "onscreen": ON, "oncamera": ON, "on": ON}
+_VOICES = {
+    "os": OFF,
+    "oc": OFF,
+    "off": OFF,
+    "offscreen": OFF,
+    "offcamera": OFF,
+    "vo": OVER,
+    "voiceover": OVER,
+    "narration": OVER,
+    "onscreen": ON,
+    "oncamera": ON,
+    "on": ON,
+}
 
 
 class SpokenLine(NamedTuple):
-    """One line: who says it (as the list has it), the words as they are written, how they are said, whether the speaker is seen, and whether
-    it is said at once with the line before."""
+    """One line: who says it (as the list has it), the words as they are written, how they are said,
+    whether the speaker is seen, and whether it is said at once with the line before.
+    """
 
     speaker: str
     text: str
@@ -33,7 +50,9 @@ def voice_of(text: str) -> str:
 
 
 def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") -> list[SpokenLine]:
-    """The lines of a cell: one, said by `speaker`; or several, each behind its speaker's name in capitals, between them |."""
+    """The lines of a cell: one, said by `speaker`; or several, each behind its speaker's name in
+    capitals, between them |.
+    """
     found: list[SpokenLine] = []
     voice = voice_of(voice) or ON
     for part in (part.strip() for part in cell.split("|")):
@@ -42,9 +61,19 @@ def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") ->
         named = _NAMED.fullmatch(part)
         if named and _is_name(named["who"]):
             how, own, dual = _how(named["how"] or "")
-            found.append(SpokenLine(named["who"].strip().removeprefix("@"), named["words"].strip(), how or (manner if not named["how"] else ""), own or voice, dual))
+            found.append(
+                SpokenLine(
+                    named["who"].strip().removeprefix("@"),
+                    named["words"].strip(),
+                    how or (manner if not named["how"] else ""),
+                    own or voice,
+                    dual,
+                )
+            )
         else:
-            found.append(SpokenLine(speaker or (found[-1].speaker if found else ""), part, manner, voice))
+            found.append(
+                SpokenLine(speaker or (found[-1].speaker if found else ""), part, manner, voice)
+            )
     return found
 
 
@@ -54,12 +83,16 @@ def _is_name(text: str) -> bool:
 
 
 def written_name(name: str) -> str:
-    """A speaker as a list and a script write one: capitals; a name with capitals of its own behind @."""
+    """A speaker as a list and a script write one: capitals; a name with capitals of its own behind
+    @.
+    """
     return name.upper() if name in (name.lower(), name.upper(), name.title()) else f"@{name}"
 
 
 def _how(text: str) -> tuple[str, str, bool]:
-    """What is in brackets behind a speaker: the manner, O.S. or V.O., and whether it is said at once with the line before."""
+    """What is in brackets behind a speaker: the manner, O.S. or V.O., and whether it is said at
+    once with the line before.
+    """
     manner, voice, dual = [], "", False
     for part in re.split(r"[,;]", text):
         if found := voice_of(part):
@@ -75,52 +108,89 @@ def cell_of(lines: Sequence[SpokenLine]) -> str:
     """Lines as a cell of a shot list has them."""
     said = []
     for line in lines:
-        how = ", ".join(part for part in (line.voice if line.voice != ON else "", AT_ONCE if line.dual else "", line.manner) if part)
+        how = ", ".join(
+            part
+            for part in (
+                line.voice if line.voice != ON else "",
+                AT_ONCE if line.dual else "",
+                line.manner,
+            )
+            if part
+        )
         said.append(f"{written_name(line.speaker)}{f' ({how})' if how else ''}: {line.text}")
     return " | ".join(said)
 
 
-_BEAT = regex(r"\s*\((?:an? )?(?:long )?(?:beat|pause|silence|breath|sighs?|laughs?|coughs?|sniffs?)\)", re.I)
+_BEAT = regex(
+    r"\s*\((?:an? )?(?:long )?(?:beat|pause|silence|breath|sighs?|laughs?|coughs?|sniffs?)\)", re.I
+)
 
 
 def plain(text: str) -> str:
-    """A text without the marks that make words bold, italic or underlined in a script, and without what is not spoken of a line: (beat)."""
+    """A text without the marks that make words bold, italic or underlined in a script, and without
+    what is not spoken of a line: (beat).
+    """
     text = _BEAT.sub("", text) if "(" in text else text
-    return re.sub(r"\\([*_])", r"\1", re.sub(r"(?<!\\)(?:\*{1,3}|_)(?=\S)(.+?)(?<=[^\s\\])(?:\*{1,3}|_)(?!\w)", r"\1", text)) if "*" in text or "_" in text else text
+    return (
+        re.sub(
+            r"\\([*_])",
+            r"\1",
+            re.sub(r"(?<!\\)(?:\*{1,3}|_)(?=\S)(.+?)(?<=[^\s\\])(?:\*{1,3}|_)(?!\w)", r"\1", text),
+        )
+        if "*" in text or "_" in text
+        else text
+    )
 
 
 def respelled(text: str, say: Mapping[str, str], keep: bool = False) -> str:
-    """A text as it is to be spoken: each word that has a respelling put as it sounds; `keep` leaves marks and beats in it."""
+    """A text as it is to be spoken: each word that has a respelling put as it sounds; `keep` leaves
+    marks and beats in it.
+    """
     text = text if keep else plain(text)
     if not say:
         return text
     pattern = "|".join(re.escape(word) for word in sorted(say, key=len, reverse=True))
     by_case = {word.lower(): spelled for word, spelled in say.items()}
-    return re.sub(rf"(?<!\w)(?:{pattern})(?!\w)", lambda match: by_case[match[0].lower()], text, flags=re.I)
+    return re.sub(
+        rf"(?<!\w)(?:{pattern})(?!\w)", lambda match: by_case[match[0].lower()], text, flags=re.I
+    )
 
 
 def sentences(text: str) -> list[str]:
     """The sentences of a line, each with its end mark; a text without one is one."""
-    return [match[0].strip() for match in _SENTENCE.finditer(text) if re.search(r"\w", match[0])] or ([text.strip()] if text.strip() else [])
+    return [
+        match[0].strip() for match in _SENTENCE.finditer(text) if re.search(r"\w", match[0])
+    ] or ([text.strip()] if text.strip() else [])
 
 
 def seconds_of(text: str, pace: float, manner: str, knowledge: FilmKnowledge) -> float:
-    """How long a text takes to say, in seconds: its words by the pace of the model and of the manner, and the pauses of its signs. A
-    number counts as the words that it is read in, two figures a word."""
+    """How long a text takes to say, in seconds: its words by the pace of the model and of the
+    manner, and the pauses of its signs. A number counts as the words that it is read in, two
+    figures a word.
+    """
     words, beats = 0.0, len(_BEAT.findall(text))
     text = plain(text)
     for word in re.findall(r"\S+", text):
         figures = len(re.findall(r"\d", word))
         words += max(1.0, figures / 2) if figures else float(bool(re.search(r"\w", word)))
     body = text.rstrip(" .!?…\"”’'")
-    pauses = sum(knowledge.pauses.get(sign, 0.0) for sign in re.findall(r"[,;:.!?…–—](?=\s|$|[\"”’'])", body + " "))
+    pauses = sum(
+        knowledge.pauses.get(sign, 0.0)
+        for sign in re.findall(r"[,;:.!?…–—](?=\s|$|[\"”’'])", body + " ")
+    )
     return words / (pace * knowledge.pace(manner)) + pauses + beats * knowledge.pauses["…"]
 
 
 def divisions(text: str) -> list[str]:
-    """Where a line may be cut, judged by its last words before the cut: after a sentence, else after a clause, else before a word that links."""
+    """Where a line may be cut, judged by its last words before the cut: after a sentence, else
+    after a clause, else before a word that links.
+    """
     whole = sentences(text)
     if len(whole) > 1:
         return [" ".join(one.split()[-3:]) for one in whole[:-1]]
     clauses = [" ".join(text[: match.start() + 1].split()[-3:]) for match in _CLAUSE.finditer(text)]
-    return clauses or [" ".join(text[: match.start()].split()[-3:]) for match in _LINK.finditer(text) if len(text[: match.start()].split()) > 3]
+    return clauses or [
+        " ".join(text[: match.start()].split()[-3:])
+        for match in _LINK.finditer(text)
+        if len(text[: match.start()].split()) > 3
+    ]

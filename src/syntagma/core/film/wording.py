@@ -1,4 +1,6 @@
-"""A shot in words: the people of a film, what the columns say in a prompt, and deeds as a sentence tells them."""
+"""A shot in words: the people of a film, what the columns say in a prompt, and deeds as a sentence
+tells them.
+"""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -13,29 +15,48 @@ from syntagma.core.film.shot_list import PICK, Shot, frame_side, owned
 from syntagma.core.film.spoken import OFF, OVER, SpokenLine, plain
 from syntagma.core.formula.tree import Formula, Phrase, SlotRule
 from syntagma.core.models.profile import Profile
-from syntagma.core.models.references import KnownReference, Reference, reference_for, written_reference
+from syntagma.core.models.references import (
+    KnownReference,
+    Reference,
+    reference_for,
+    written_reference,
+)
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.formula_rewriting import doing
 from syntagma.core.vocabulary.terms import Vocabulary, normal
 
-# ──── The people of a film: always in exactly the same words, in full once a generation and in short after that, or by what a model takes instead of words.
+# ──── The people of a film: always in exactly the same words, in full once a generation and in
+# short after that, or by what a model takes instead of words.
 
 
-_AGES = "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|\\d+"
-_BEHIND = regex(rf",| (?:with|in|wearing|who|whose|carrying|holding|aged|of (?:about |some )?(?:{_AGES}))\b")
+_AGES = "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|\\d+"  # noqa: E501
+_BEHIND = regex(
+    rf",| (?:with|in|wearing|who|whose|carrying|holding|aged|of (?:about |some )?(?:{_AGES}))\b"
+)
 _COUNTS = frozenset("two three four five six seven eight nine ten eleven twelve several".split())
 _CLOTHED = regex(r"(?:wearing|in|dressed in)\s+", re.I)
 
 
 class Cast:
-    """Who is known by name, what they wear from which day of the story on, and how names are said. `wears` is a person → story day →
-    clothes."""
+    """Who is known by name, what they wear from which day of the story on, and how names are said.
+    `wears` is a person → story day → clothes.
+    """
 
-    def __init__(self, known: Mapping[str, KnownReference], wears: Mapping[str, Mapping[str, str]] = {}, say: Mapping[str, str] = {}):
+    def __init__(
+        self,
+        known: Mapping[str, KnownReference],
+        wears: Mapping[str, Mapping[str, str]] = {},
+        say: Mapping[str, str] = {},
+    ):
         self.known = {name.lower(): one for name, one in known.items()}
         self.wears = {name.lower(): days for name, days in wears.items()}
         spoken = {one.name: one.say for one in known.values() if one.say}
-        self.say = {**{name.capitalize() if name.islower() else name: said for name, said in spoken.items()}, **say}
+        self.say = {
+            **{
+                name.capitalize() if name.islower() else name: said for name, said in spoken.items()
+            },
+            **say,
+        }
 
     @property
     def names(self) -> list[str]:
@@ -51,7 +72,9 @@ class Cast:
         return bool(_noun(name, "a"))
 
     def clothes(self, name: str, shot: Shot) -> str:
-        """What somebody wears in a shot if it is not what their words say: from the cell, else from the story day on."""
+        """What somebody wears in a shot if it is not what their words say: from the cell, else from
+        the story day on.
+        """
         said = shot.of_person("wardrobe", name)
         if said:
             return said
@@ -62,13 +85,20 @@ class Cast:
         return found
 
     def full(self, name: str, shot: Shot) -> str:
-        """Somebody's words in full, in what they wear in the shot; a name that is not known as it is."""
+        """Somebody's words in full, in what they wear in the shot; a name that is not known as it
+        is.
+        """
         person = self.person(name)
         clothes = _CLOTHED.sub("", self.clothes(name, shot), count=1)
         words = person.words.strip().rstrip(".,;") if person else _noun(name, "a") or name
         if not clothes:
             return words
-        article = english.article(clothes) + " " if english.countability(english.split_determiner(clothes)[1]) == "one" and not english.split_determiner(clothes)[0] else ""
+        article = (
+            english.article(clothes) + " "
+            if english.countability(english.split_determiner(clothes)[1]) == "one"
+            and not english.split_determiner(clothes)[0]
+            else ""
+        )
         worn = article + clothes
         if person and person.wears:
             lead = _CLOTHED.match(person.wears)
@@ -84,43 +114,69 @@ class Cast:
             if name[:1].isupper():
                 return name
             group = _BEHIND.split(rest, maxsplit=1)[0].strip()
-            return f"the {determiner} {group}" if determiner.isalpha() and determiner.lower() in _COUNTS else f"the {group}" if determiner.lower() in ("a", "an", "") else f"{determiner} {group}"
+            return (
+                f"the {determiner} {group}"
+                if determiner.isalpha() and determiner.lower() in _COUNTS
+                else (
+                    f"the {group}"
+                    if determiner.lower() in ("a", "an", "")
+                    else f"{determiner} {group}"
+                )
+            )
         short = person.short or _BEHIND.split(person.words, maxsplit=1)[0].strip()
         determiner, rest = english.split_determiner(short)
         return f"the {rest}" if determiner.lower() in ("a", "an") else short
 
     def reference(self, name: str, profile: Profile) -> Reference | None:
-        """By what the model takes somebody beside or in place of their words; None if it takes words only."""
+        """By what the model takes somebody beside or in place of their words; None if it takes
+        words only.
+        """
         person = self.person(name)
         return reference_for(person, profile) if person else None
 
     def handle(self, name: str, profile: Profile) -> str:
         """What replaces somebody's words on the model; "" if words do."""
         reference = self.reference(name, profile)
-        return written_reference(reference, profile) if reference and profile.reference[reference.role].at == "place" else ""
+        return (
+            written_reference(reference, profile)
+            if reference and profile.reference[reference.role].at == "place"
+            else ""
+        )
 
     def named(self, text: str, names: Sequence[str]) -> str:
-        """A text with each name in capitals (or behind @) put in words, in short: "PILOT hands PURSER a rope"."""
+        """A text with each name in capitals (or behind @) put in words, in short: "PILOT hands
+        PURSER a rope".
+        """
         for name in names:
             words = self.short(name)
-            text = re.sub(rf"(?:@{re.escape(name)}|(?<!\w){re.escape(name.upper())})(?!\w)", lambda m, words=words: words, text)
+            text = re.sub(
+                rf"(?:@{re.escape(name)}|(?<!\w){re.escape(name.upper())})(?!\w)",
+                lambda m, words=words: words,
+                text,
+            )
         return text
 
     def refused(self, shot: Shot, model: str, today: str) -> str:
-        """Why a shot may not be sent to a model on a day (ISO 8601): somebody real in it has not agreed to that; "" if it may."""
+        """Why a shot may not be sent to a model on a day (ISO 8601): somebody real in it has not
+        agreed to that; "" if it may.
+        """
         speaks = {line.speaker.lower() for line in shot.lines}
         for name in dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines))):
             person = self.person(name)
             if not person:
                 continue
-            wanted = (["picture"] if name in shot.who else []) + (["voice"] if name.lower() in speaks else [])
+            wanted = (["picture"] if name in shot.who else []) + (
+                ["voice"] if name.lower() in speaks else []
+            )
             if refused := person.refused(wanted, model, today):
                 return refused
         return ""
 
 
 def _noun(name: str, article: str) -> str:
-    """Somebody whom nobody described, and whose name is a noun of people: Waiter → a waiter, the waiter; "" for a real name."""
+    """Somebody whom nobody described, and whose name is a noun of people: Waiter → a waiter, the
+    waiter; "" for a real name.
+    """
     small = name.lower()
     if not name.istitle() or not is_person(small.rpartition(" ")[2]):
         return ""
@@ -134,28 +190,63 @@ def _reached(day: str, first: str) -> bool:
         return int(number[0]) >= int(first_number[0])
     return day.strip().lower() == first.strip().lower()
 
-# ──── What the slots of a formula are in a shot: which column of a shot list fills each, by its facet, else by its name.
+
+# ──── What the slots of a formula are in a shot: which column of a shot list fills each, by its
+# facet, else by its name.
 
 
 FIRST, LAST = "first frame", "last frame"
 BY_FACET = {
-    "shot-size": "size", "camera-angle": "angle", "camera-move": "move", "camera-rig": "rig", "action": "action", "pose": "action",
-    "time-passing": "action", "looping-motion": "action", "setting": "setting", "hour": "hour", "weather": "weather", "lighting": "light",
-    "film-look": "look", "background": "background", "sound-effect": "sfx", "ambience": "ambience", "music": "music", "voice": "manner",
+    "shot-size": "size",
+    "camera-angle": "angle",
+    "camera-move": "move",
+    "camera-rig": "rig",
+    "action": "action",
+    "pose": "action",
+    "time-passing": "action",
+    "looping-motion": "action",
+    "setting": "setting",
+    "hour": "hour",
+    "weather": "weather",
+    "lighting": "light",
+    "film-look": "look",
+    "background": "background",
+    "sound-effect": "sfx",
+    "ambience": "ambience",
+    "music": "music",
+    "voice": "manner",
     "transition": "transition",
-}  # fmt: skip
+}
 _BY_NAME = {
-    "shot": "size", "size": "size", "angle": "angle", "move": "move", "action": "action", "deed": "action", "setting": "setting",
-    "place": "setting", "light": "light", "speaker": "speaker", "line": "line", "words": "line", "effect": "sfx", "sound": "sfx",
-    "start": FIRST, "end": LAST, "subject": "who", "hero": "who", "listener": "who", "props": "props",
-}  # fmt: skip
+    "shot": "size",
+    "size": "size",
+    "angle": "angle",
+    "move": "move",
+    "action": "action",
+    "deed": "action",
+    "setting": "setting",
+    "place": "setting",
+    "light": "light",
+    "speaker": "speaker",
+    "line": "line",
+    "words": "line",
+    "effect": "sfx",
+    "sound": "sfx",
+    "start": FIRST,
+    "end": LAST,
+    "subject": "who",
+    "hero": "who",
+    "listener": "who",
+    "props": "props",
+}
 _FRAMES = {"start": FIRST, "end": LAST}
 _PROPS = ("object",)
 
 
 def roles_of(formula: Formula, vocabulary: Vocabulary) -> dict[str, str]:
-    """Slot → the column that fills it. A slot that no column fills is left out; of several for people the first is the foremost's
-    ("who"), the next the second one's ("who 2")."""
+    """Slot → the column that fills it. A slot that no column fills is left out; of several for
+    people the first is the foremost's ("who"), the next the second one's ("who 2").
+    """
     roles: dict[str, str] = {}
     people = 0
     for rule in formula.slots:
@@ -184,41 +275,93 @@ def slots_in(phrases: Sequence[Phrase], roles: dict[str, str], role: str) -> lis
     """The slots of some phrases that a column fills."""
     return [slot for phrase in phrases for slot in phrase.slots if roles.get(slot) == role]
 
-# ──── The words of a shot as a prompt has them: deeds behind their people, manners of speech, places and hours, sides of the frame.
+
+# ──── The words of a shot as a prompt has them: deeds behind their people, manners of speech,
+# places and hours, sides of the frame.
 
 
 _STOP = regex(r"(?<=[.!?])\s+(?=[\"“'A-Z@])")
 _VOICES = {OFF: "off screen", OVER: "in voice-over"}
-_SIDES = {"left": "on the left of the frame", "right": "on the right of the frame", "centre": "in the middle of the frame"}
-_EYES = {"left": "eyes to the left", "right": "eyes to the right", "up": "eyes raised", "down": "eyes lowered", "camera": "eyes on the lens"}
-_LOOKS = {"left": "looks to the left", "right": "looks to the right", "up": "looks up", "down": "looks down", "camera": "looks into the lens"}
-_LIGHT = {"left": "from the left", "right": "from the right", "behind": "from behind", "front": "from beside the camera"}
-_SMALL = DETERMINERS | PREPOSITIONS | frozenset("he she it they we nobody somebody someone both all there then two three four five six".split())
-_VOICE_WORDS = frozenset("whisper whispered murmured muttering shouting singing laughing crying".split())
+_SIDES = {
+    "left": "on the left of the frame",
+    "right": "on the right of the frame",
+    "centre": "in the middle of the frame",
+}
+_EYES = {
+    "left": "eyes to the left",
+    "right": "eyes to the right",
+    "up": "eyes raised",
+    "down": "eyes lowered",
+    "camera": "eyes on the lens",
+}
+_LOOKS = {
+    "left": "looks to the left",
+    "right": "looks to the right",
+    "up": "looks up",
+    "down": "looks down",
+    "camera": "looks into the lens",
+}
+_LIGHT = {
+    "left": "from the left",
+    "right": "from the right",
+    "behind": "from behind",
+    "front": "from beside the camera",
+}
+_SMALL = (
+    DETERMINERS
+    | PREPOSITIONS
+    | frozenset(
+        """
+            he she it they we nobody somebody someone both all there then two three four five six
+        """.split()
+    )
+)
+_VOICE_WORDS = frozenset(
+    "whisper whispered murmured muttering shouting singing laughing crying".split()
+)
 
 
 class Deed(NamedTuple):
-    """What happens in a shot: `joined` comes after the people ("punching a ticket"), `told` in sentences of its own ("The night purser
-    punches a ticket."); one of them is blank."""
+    """What happens in a shot: `joined` comes after the people ("punching a ticket"), `told` in
+    sentences of its own ("The night purser punches a ticket."); one of them is blank.
+    """
 
     joined: str = ""
     told: str = ""
 
 
 def deed(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str] = {}) -> Deed:
-    """What happens, with everybody who is named in capitals called as they are called in prompts. A deed without its doer comes after the
-    people where it begins like one ("checking a tide board"), and gets the foremost as its doer if it says what they do ("checks")."""
+    """What happens, with everybody who is named in capitals called as they are called in prompts. A
+    deed without its doer comes after the people where it begins like one ("checking a tide board"),
+    and gets the foremost as its doer if it says what they do ("checks").
+    """
     if not text.strip():
         return Deed()
     text = plain(text)
-    people = list(dict.fromkeys((*shot.who, *(line.speaker for line in shot.lines if line.speaker), *cast.names)))
-    sentences = [one.strip().rstrip(".").strip() for one in _STOP.split(text.strip()) if one.strip(" .")]
+    people = list(
+        dict.fromkeys(
+            (*shot.who, *(line.speaker for line in shot.lines if line.speaker), *cast.names)
+        )
+    )
+    sentences = [
+        one.strip().rstrip(".").strip() for one in _STOP.split(text.strip()) if one.strip(" .")
+    ]
     first = sentences[0].split(" ", 1)[0].lower().rstrip(",;:")
-    if len(sentences) == 1 and shot.who and not _names(sentences[0], people) and (first.endswith("ing") or english.starts_with_preposition(sentences[0])):
-        return Deed(joined=named(sentences[0][:1].lower() + sentences[0][1:], people, cast, handles))
+    if (
+        len(sentences) == 1
+        and shot.who
+        and not _names(sentences[0], people)
+        and (first.endswith("ing") or english.starts_with_preposition(sentences[0]))
+    ):
+        return Deed(
+            joined=named(sentences[0][:1].lower() + sentences[0][1:], people, cast, handles)
+        )
     if len(sentences) == 1 and len(shot.who) == 1:  # PILOT at the door, PILOT looking up
         rest = _behind_name(sentences[0], shot.who[0], cast, handles)
-        if rest and (rest.split(" ", 1)[0].lower().rstrip(",").endswith("ing") or english.starts_with_preposition(rest)):
+        if rest and (
+            rest.split(" ", 1)[0].lower().rstrip(",").endswith("ing")
+            or english.starts_with_preposition(rest)
+        ):
             return Deed(joined=named(rest, people, cast, handles))
     found = []
     for i, sentence in enumerate(sentences):
@@ -227,7 +370,9 @@ def deed(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str] = {}) -> 
             said = f"{calls(shot.who[0], cast, handles)} {said[:1].lower()}{said[1:]}"
         found.append(said)
     told = ". ".join(one if one[:1] in "@<[" else one[:1].upper() + one[1:] for one in found)
-    return Deed(told=told[:1].lower() + told[1:] if told.split(" ", 1)[0].lower() in _SMALL else told)  # where a sentence begins, it is a capital again
+    return Deed(
+        told=told[:1].lower() + told[1:] if told.split(" ", 1)[0].lower() in _SMALL else told
+    )  # where a sentence begins, it is a capital again
 
 
 def _names(text: str, people: Sequence[str]) -> bool:
@@ -245,7 +390,9 @@ def _behind_name(text: str, name: str, cast: Cast, handles: Mapping[str, str]) -
 def _does(text: str) -> bool:
     """Does a text begin with what somebody does ("punches a ticket")?"""
     small = text.lower().split()
-    return in_third(small[0]) and (base_of(small[0]) != small[0] or verb_at(["the", "person", *small]) == 2)
+    return in_third(small[0]) and (
+        base_of(small[0]) != small[0] or verb_at(["the", "person", *small]) == 2
+    )
 
 
 def calls(name: str, cast: Cast, handles: Mapping[str, str]) -> str:
@@ -257,13 +404,20 @@ def named(text: str, people: Sequence[str], cast: Cast, handles: Mapping[str, st
     """A text with each name in capitals, or behind @, put as they are called."""
     for name in people:
         words = calls(name, cast, handles)
-        text = re.sub(rf"(?<!\w)(?:@{re.escape(name)}|{re.escape(name.upper())})(?!\w)", lambda m, words=words: words, text)
+        text = re.sub(
+            rf"(?<!\w)(?:@{re.escape(name)}|{re.escape(name.upper())})(?!\w)",
+            lambda m, words=words: words,
+            text,
+        )
     return text
 
 
-def frame_words(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str], by_name: bool) -> str:
-    """What a first or a last picture shows, as it is behind "first" and "at the end", or behind "it ends" where the people stand
-    `by_name`: a deed, a place, or "with …"."""
+def frame_words(
+    text: str, shot: Shot, cast: Cast, handles: Mapping[str, str], by_name: bool
+) -> str:
+    """What a first or a last picture shows, as it is behind "first" and "at the end", or behind "it
+    ends" where the people stand `by_name`: a deed, a place, or "with …".
+    """
     who = calls(shot.who[0], cast, handles) if shot.who else ""
     said = deed(text, shot, cast, handles)
     if said.joined:
@@ -272,13 +426,20 @@ def frame_words(text: str, shot: Shot, cast: Cast, handles: Mapping[str, str], b
         rest = named(doing(rest), [*shot.who, *cast.names], cast, handles)
         return rest if len(shot.who) == 1 and not by_name else f"with {who} {rest}"
     determiner, rest = english.split_determiner(said.told)
-    article = "" if determiner or english.countability(rest) != "one" else english.article(said.told) + " "
+    article = (
+        ""
+        if determiner or english.countability(rest) != "one"
+        else english.article(said.told) + " "
+    )
     return f"with {article}{said.told}"
 
 
-def people_words(names: Sequence[str], shot: Shot, cast: Cast, handles: Mapping[str, str], described: set[str]) -> str:
-    """Some people of a shot as one group: each in full where they were not described yet, in short after that. They are then. Somebody
-    who is picked stays "pick"."""
+def people_words(
+    names: Sequence[str], shot: Shot, cast: Cast, handles: Mapping[str, str], described: set[str]
+) -> str:
+    """Some people of a shot as one group: each in full where they were not described yet, in short
+    after that. They are then. Somebody who is picked stays "pick".
+    """
     if list(names) == [PICK]:
         return PICK
     words = []
@@ -308,13 +469,25 @@ def how(line: SpokenLine, vocabulary: Vocabulary) -> str:
     words = re.findall(r"[\w-]+", manner.lower())
     if term:
         manner = term.phrase or term.term
-    elif words and words[0] not in _VOICE_WORDS and all(word in ADJECTIVES or word == "and" or _adjective(word) for word in words):
+    elif (
+        words
+        and words[0] not in _VOICE_WORDS
+        and all(word in ADJECTIVES or word == "and" or _adjective(word) for word in words)
+    ):
         manner = f"in {english.article(manner)} {manner} voice"
-    return ", ".join(part for part in (_VOICES.get(line.voice, ""), "at the same time" if line.dual else "", manner) if part)
+    return ", ".join(
+        part
+        for part in (_VOICES.get(line.voice, ""), "at the same time" if line.dual else "", manner)
+        if part
+    )
 
 
 def _adjective(word: str) -> bool:
-    return not word.endswith(("ly", "ing", "ed")) and len(word) > 2 and word.endswith(("y", "ful", "less", "ous", "ish", "ive", "ant", "ent"))
+    return (
+        not word.endswith(("ly", "ing", "ed"))
+        and len(word) > 2
+        and word.endswith(("y", "ful", "less", "ous", "ish", "ive", "ant", "ent"))
+    )
 
 
 def hour_words(hour: str, vocabulary: Vocabulary, knowledge: FilmKnowledge) -> str:
@@ -326,56 +499,93 @@ def hour_words(hour: str, vocabulary: Vocabulary, knowledge: FilmKnowledge) -> s
 
 
 def trade_term(cell: str, facet: str, vocabulary: Vocabulary) -> str:
-    """The term that a cell names in the trade's own short way: EWS, low, over the shoulder; the cell if none is meant. Only for what the
-    trade names: places and lights stay in a person's own words."""
+    """The term that a cell names in the trade's own short way: EWS, low, over the shoulder; the
+    cell if none is meant. Only for what the trade names: places and lights stay in a person's own
+    words.
+    """
     if facet not in vocabulary or not cell:
         return cell
     terms = vocabulary[facet]
     for said in (cell, f"{cell} shot", f"{cell} angle", f"{cell} view", f"{cell} level"):
         if term := terms.get(said):
             return term.term
-    return next((term.term for term in terms for other in term.aka if normal(other) == normal(cell)), cell)
+    return next(
+        (term.term for term in terms for other in term.aka if normal(other) == normal(cell)), cell
+    )
 
 
 def light_side(shot: Shot) -> str:
-    """Where the light comes from in this frame, in words; "" if that is said already, or can't be determined."""
+    """Where the light comes from in this frame, in words; "" if that is said already, or can't be
+    determined.
+    """
     said = set(re.findall(r"[a-z]+", shot.cells.get("light", "").lower()))
     if said & {"left", "right", "behind", "front", "back", "backlight", "above", "below"}:
         return ""
-    return _LIGHT.get(frame_side(shot.cells.get("light from", ""), shot.cells.get("facing", "")), "")
+    return _LIGHT.get(
+        frame_side(shot.cells.get("light from", ""), shot.cells.get("facing", "")), ""
+    )
 
 
 def placement(shot: Shot, cast: Cast, handles: Mapping[str, str]) -> str:
-    """Who is where in the frame, holds what and looks where: of one person as it is behind them, of several in a sentence."""
+    """Who is where in the frame, holds what and looks where: of one person as it is behind them, of
+    several in a sentence.
+    """
     sides, looks = shot.sides("screen side"), shot.sides("eyeline")
     props = owned(shot.cells.get("props", ""), shot.who)
     found = []
     for name in shot.who:
         key = name.lower()
         side, look = _SIDES.get(sides.get(key, ""), ""), looks.get(key, "")
-        holds = f"{held(props[key])} in hand" if props.get(key) and not _mentioned(props[key], shot) else ""
+        holds = (
+            f"{held(props[key])} in hand"
+            if props.get(key) and not _mentioned(props[key], shot)
+            else ""
+        )
         if len(shot.who) == 1:
             return ", ".join(part for part in (holds, side, _EYES.get(look, "")) if part)
-        verb = f"is {side}" if side else _LOOKS.get(look, "") or (f"has {held(props[key])} in hand" if holds else "")
+        verb = (
+            f"is {side}"
+            if side
+            else _LOOKS.get(look, "") or (f"has {held(props[key])} in hand" if holds else "")
+        )
         more = [holds if side or look else "", _EYES.get(look, "") if side else ""]
         if verb:
-            found.append(", ".join(part for part in (f"{calls(name, cast, handles)} {verb}", *more) if part))
+            found.append(
+                ", ".join(part for part in (f"{calls(name, cast, handles)} {verb}", *more) if part)
+            )
     if not shot.who and shot.cells.get("props"):
         return held(shot.cells["props"])
     return "; ".join(found)
 
 
 def held(text: str) -> str:
-    """Things in a hand with their articles: "flask, ticket punch" → "a flask and a ticket punch"."""
+    """Things in a hand with their articles: "flask, ticket punch" → "a flask and a ticket
+    punch".
+    """
     things = [part.strip() for part in re.split(r"[,;&]|\band\b", text) if part.strip()]
     return english_list([_with_article(thing) for thing in things])
 
 
 def _with_article(thing: str) -> str:
     determiner, rest = english.split_determiner(thing)
-    return thing if determiner or english.countability(rest) != "one" else f"{english.article(thing)} {thing}"
+    return (
+        thing
+        if determiner or english.countability(rest) != "one"
+        else f"{english.article(thing)} {thing}"
+    )
 
 
 def _mentioned(things: str, shot: Shot) -> bool:
-    said = set(re.findall(r"\w+", " ".join(shot.cells.get(column, "") for column in ("action", "first frame", "last frame")).lower()))
-    return all(set(re.findall(r"\w+", thing.lower())[-1:]) <= said for thing in re.split(r"[,;&]|\band\b", things) if thing.strip())
+    said = set(
+        re.findall(
+            r"\w+",
+            " ".join(
+                shot.cells.get(column, "") for column in ("action", "first frame", "last frame")
+            ).lower(),
+        )
+    )
+    return all(
+        set(re.findall(r"\w+", thing.lower())[-1:]) <= said
+        for thing in re.split(r"[,;&]|\band\b", things)
+        if thing.strip()
+    )

@@ -1,10 +1,22 @@
-"""Text to tree: the head, then one line after the other. Every mistake of a file is found in one go."""
+"""Text to tree: the head, then one line after the other. Every mistake of a file is found in one
+go.
+"""
 
 import re
 from collections.abc import Mapping
 from typing import Any
 
-from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Span, mistake_at, nearest, perhaps, way
+from syntagma.core.diagnostics import (
+    REMARK,
+    Finding,
+    Mistake,
+    Refused,
+    Span,
+    mistake_at,
+    nearest,
+    perhaps,
+    way,
+)
 from syntagma.core.english import ends_sentence
 from syntagma.core.formula.phrase_body import BodyReader, hanging_word
 from syntagma.core.formula.tree import (
@@ -30,12 +42,42 @@ from syntagma.core.vocabulary.world import BadWorld
 # ──── The head of a formula: TOML to values, each mistake at its line.
 
 
-KEYS = ("about", "when", "media", "slots", "parameters", "example", "settles", "forward", "stress", "references", "world", "only-if")
-SLOT_KEYS = ("facet", "need", "default", "take", "only", "never", "number", "about", "ask", "tag", "world", "skip")
+KEYS = (
+    "about",
+    "when",
+    "media",
+    "slots",
+    "parameters",
+    "example",
+    "settles",
+    "forward",
+    "stress",
+    "references",
+    "world",
+    "only-if",
+)
+SLOT_KEYS = (
+    "facet",
+    "need",
+    "default",
+    "take",
+    "only",
+    "never",
+    "number",
+    "about",
+    "ask",
+    "tag",
+    "world",
+    "skip",
+)
 
 
-def read_head(source: str, text: str, at: int, start: int, stop: int, end: int) -> tuple[Head, list[Mistake]]:
-    """Read the TOML that is at `start` to `stop` of `text`; the head with its +++ lines spans `at` to `end`."""
+def read_head(
+    source: str, text: str, at: int, start: int, stop: int, end: int
+) -> tuple[Head, list[Mistake]]:
+    """Read the TOML that is at `start` to `stop` of `text`; the head with its +++ lines spans `at`
+    to `end`.
+    """
     return _HeadReader(source, text, at, start, stop, end).read()
 
 
@@ -50,7 +92,9 @@ class _HeadReader:
         try:
             values = read_toml(toml)
         except NoToml as error:
-            return Head(raw=self.raw), [toml_mistake(self.source, self.text, self.start, self.stop, error)]
+            return Head(raw=self.raw), [
+                toml_mistake(self.source, self.text, self.start, self.stop, error)
+            ]
         for key in values:
             if key not in KEYS:
                 remedy = perhaps(key, KEYS, f"the keys of a head are {', '.join(KEYS)}")
@@ -60,22 +104,46 @@ class _HeadReader:
             self._wrong("media", "", f"“{media}” is not a medium", "write image, video or both")
         texts = {key: self._text(values, key) for key in ("about", "when")}
         example = {k: _strings(v) for k, v in self._table(values, "example").items()}
-        slots = {name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()}
+        slots = {
+            name: self._slot(name, rule) for name, rule in self._table(values, "slots").items()
+        }
         media = "" if media in ("both", "") or media not in MEDIA_WORDS else media
         parameters = self._parameters(self._table(values, "parameters"))
         lists = {
             key: self._names(values, key, like)
-            for key, like in (("settles", "palette"), ("forward", "closing"), ("references", "style=print.png*0.6"))
+            for key, like in (
+                ("settles", "palette"),
+                ("forward", "closing"),
+                ("references", "style=print.png*0.6"),
+            )
         }
         for word in lists["references"]:
             if reference_of(word) is None:
                 self._wrong(
-                    "references", "", f"“{word}” is not a complete reference", 'write references = ["style=print.png*0.6"]'
+                    "references",
+                    "",
+                    f"“{word}” is not a complete reference",
+                    'write references = ["style=print.png*0.6"]',
                 )
         stress = self._stress(self._table(values, "stress"))
         world = self._text(values, "world")
-        only_if = {label: self._condition(label, said) for label, said in self._table(values, "only-if").items()}
-        head = Head(self.raw, media=media, slots=slots, parameters=parameters, example=example, stress=stress, about=texts["about"], when=texts["when"], settles=lists["settles"], forward=lists["forward"], references=lists["references"])
+        only_if = {
+            label: self._condition(label, said)
+            for label, said in self._table(values, "only-if").items()
+        }
+        head = Head(
+            self.raw,
+            media=media,
+            slots=slots,
+            parameters=parameters,
+            example=example,
+            stress=stress,
+            about=texts["about"],
+            when=texts["when"],
+            settles=lists["settles"],
+            forward=lists["forward"],
+            references=lists["references"],
+        )
         return head._replace(worlds=(("", world),) if world else (), only_if=only_if), self.mistakes
 
     def _condition(self, label: str, said: object) -> Condition:
@@ -84,7 +152,12 @@ class _HeadReader:
         negated = words.strip().startswith("not ")
         names = split_list(words.strip().removeprefix("not "))
         if not isinstance(said, str) or not colon or not names:
-            self._wrong(label, "only-if", f"“{said}” does not say when to write the phrase “{label}”", f'write {label} = "subject: #person"')
+            self._wrong(
+                label,
+                "only-if",
+                f"“{said}” does not say when to write the phrase “{label}”",
+                f'write {label} = "subject: #person"',
+            )
         return Condition(slot.strip(), names, negated)
 
     def _names(self, values: dict, key: str, like: str) -> tuple[str, ...]:
@@ -97,13 +170,22 @@ class _HeadReader:
     def _parameters(self, values: dict) -> dict[str, object]:
         for name, value in values.items():
             if not isinstance(value, str | int | float | bool):
-                self._wrong(name, "parameters", f"the parameter “{name}” takes text, a number, or true or false", f'write {name} = "2:3"')
+                self._wrong(
+                    name,
+                    "parameters",
+                    f"the parameter “{name}” takes text, a number, or true or false",
+                    f'write {name} = "2:3"',
+                )
                 continue
             try:
                 parameter(name, value)
             except OutOfRange as wrong:
                 self._wrong(name, "parameters", str(wrong), wrong.remedy)
-        return {name: value for name, value in values.items() if isinstance(value, str | int | float | bool)}
+        return {
+            name: value
+            for name, value in values.items()
+            if isinstance(value, str | int | float | bool)
+        }
 
     def _stress(self, weights: dict) -> dict[str, float]:
         good: dict[str, float] = {}
@@ -124,25 +206,49 @@ class _HeadReader:
     def _table(self, values: dict, key: str) -> dict:
         value = values.get(key, {})
         if not isinstance(value, dict):
-            self._wrong(key, "", f"“{key}” is a table", f"write [{key}] on its own line, with its keys below")
+            self._wrong(
+                key,
+                "",
+                f"“{key}” is a table",
+                f"write [{key}] on its own line, with its keys below",
+            )
             return {}
         return value
 
     def _slot(self, name: str, rule: object) -> SlotRule:
         if name in NOT_SLOTS:
-            self._wrong(name, "slots", f"“{name}” is not a slot name", "a, an, the and as have a meaning of their own")
+            self._wrong(
+                name,
+                "slots",
+                f"“{name}” is not a slot name",
+                "a, an, the and as have a meaning of their own",
+            )
         if not isinstance(rule, dict):
-            self._wrong(name, "slots", f"the slot “{name}” takes a table", f'write {name} = {{ facet = "…" }}')
+            self._wrong(
+                name,
+                "slots",
+                f"the slot “{name}” takes a table",
+                f'write {name} = {{ facet = "…" }}',
+            )
             return SlotRule(name, name, True)
-        kinds = {"facet": str, "need": bool, "number": bool, "skip": int, "only": str, "never": str, "about": str, "ask": str, "tag": str, "world": str}
+        kinds = {
+            "facet": str,
+            "need": bool,
+            "number": bool,
+            "skip": int,
+            "only": str,
+            "never": str,
+            "about": str,
+            "ask": str,
+            "tag": str,
+            "world": str,
+        }
         for key, value in rule.items():
             if key not in SLOT_KEYS:
                 remedy = perhaps(key, SLOT_KEYS, f"the keys of a slot are {', '.join(SLOT_KEYS)}")
                 self._wrong(name, "slots", f"a slot has no key “{key}”", remedy, key)
             elif key in kinds and not isinstance(value, kinds[key]):
-                self._wrong(
-                    name, "slots", f"“{key}” of “{name}” takes {SAYS[kinds[key]]}", "", key
-                )
+                self._wrong(name, "slots", f"“{key}” of “{name}” takes {SAYS[kinds[key]]}", "", key)
         default = rule.get("default", ())
         counts = rule.get("number") is True or name == "count"
         return SlotRule(
@@ -164,26 +270,43 @@ class _HeadReader:
 
     def _take(self, name: str, take: object) -> tuple[int, int]:
         pair = [take, take] if isinstance(take, int) else take
-        if isinstance(pair, list) and len(pair) == 2 and all(type(n) is int for n in pair) and 1 <= pair[0] <= pair[1]:
+        if (
+            isinstance(pair, list)
+            and len(pair) == 2
+            and all(type(n) is int for n in pair)
+            and 1 <= pair[0] <= pair[1]
+        ):
             return pair[0], pair[1]
-        self._wrong(name, "slots", f"“take” of “{name}” is not a range", "write take = 2, or take = [1, 3]", "take")
+        self._wrong(
+            name,
+            "slots",
+            f"“take” of “{name}” is not a range",
+            "write take = 2, or take = [1, 3]",
+            "take",
+        )
         return 1, 1
 
     def _wrong(self, key: str, table: str, message: str, remedy: str, inside: str = "") -> None:
-        """A mistake at the line where `key` is given, in `table` if one is named, at `inside` in that line."""
+        """A mistake at the line where `key` is given, in `table` if one is named, at `inside` in
+        that line.
+        """
         toml = self.text[self.start : self.stop]
         from_ = 0
         if table:
             section = re.search(rf"^[ \t]*\[[ \t]*{table}\b", toml, re.M)
             from_ = section.end() if section else 0
-        spot = re.compile(rf"^[ \t]*(?:\[\s*(?:{table}\.)?|{table}\.)?[\"']?({re.escape(key)})[\"']?", re.M).search(toml, from_)
+        spot = re.compile(
+            rf"^[ \t]*(?:\[\s*(?:{table}\.)?|{table}\.)?[\"']?({re.escape(key)})[\"']?", re.M
+        ).search(toml, from_)
         at, width = (spot.start(1), len(key)) if spot else (0, 1)
         if inside and spot:
             deeper = re.search(rf"\b{re.escape(inside)}\b", toml[spot.end() :])
             if deeper:
                 at, width = spot.end() + deeper.start(), len(inside)
         span = Span(self.start + at, self.start + at + width)
-        self.mistakes.append(mistake_at(self.source, self.text, span, message, remedy or way("language")))
+        self.mistakes.append(
+            mistake_at(self.source, self.text, span, message, remedy or way("language"))
+        )
 
 
 def _strings(value: object) -> str | tuple[str, ...]:
@@ -200,12 +323,15 @@ def _said(rule: Mapping[str, Any], key: str) -> str:
 def _tags(rule: dict, key: str) -> tuple[str, ...]:
     return split_list(rule[key]) if isinstance(rule.get(key), str) else ()
 
-# ──── A formula against the facets that apply: unknown ones are mistakes, near misses and idle slots are remarks.
+
+# ──── A formula against the facets that apply: unknown ones are mistakes, near misses and idle
+# slots are remarks.
 
 
 def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistake], list[Finding]]:
-    """Mistakes for facets that the head names and nobody has, and for a world that can't be read; remarks for slots and conditions that
-    look like a slip of the pen."""
+    """Mistakes for facets that the head names and nobody has, and for a world that can't be read;
+    remarks for slots and conditions that look like a slip of the pen.
+    """
     facets = vocabulary.names
     mistakes: list[Mistake] = []
     remarks: list[Finding] = []
@@ -216,44 +342,101 @@ def check_formula(formula: Formula, vocabulary: Vocabulary) -> tuple[list[Mistak
             pattern = rf"^\s*[\"']?{re.escape(rule.name)}[\"']?\s*=.*?\bfacet\s*=\s*[\"'](.*?)[\"']"
             spot = re.search(pattern, formula.head.raw, re.M)
             at = len(formula.start) + (spot.start(1) if spot else 0)
-            remedy = perhaps(rule.facet, facets, f'{way("facets")}; facet = "" makes it a free slot')
+            remedy = perhaps(
+                rule.facet, facets, f'{way("facets")}; facet = "" makes it a free slot'
+            )
             span = Span(at, at + len(rule.facet))
-            mistakes.append(mistake_at(formula.source, formula.text, span, f"no facet is called “{rule.facet}”", remedy))
+            mistakes.append(
+                mistake_at(
+                    formula.source, formula.text, span, f"no facet is called “{rule.facet}”", remedy
+                )
+            )
         elif near := nearest(rule.name, facets):
             message = f"no facet is called “{rule.name}”, so this slot takes free text"
-            remarks.append(Finding(REMARK, message, f"did you mean “{near}”?", rule.name, code="near-miss"))
+            remarks.append(
+                Finding(REMARK, message, f"did you mean “{near}”?", rule.name, code="near-miss")
+            )
     for facet in formula.head.settles:
         if facet not in facets:
             remedy = perhaps(facet, facets, way("facets"))
-            remarks.append(Finding(REMARK, f"no facet is called “{facet}”, so the look can't settle it", remedy, "settles", code="no-such-facet"))
+            remarks.append(
+                Finding(
+                    REMARK,
+                    f"no facet is called “{facet}”, so the look can't settle it",
+                    remedy,
+                    "settles",
+                    code="no-such-facet",
+                )
+            )
     used = {rule.name for rule in formula.slots}
     for name in formula.head.slots:
         if name not in used:
-            remedy = perhaps(name, used, f"write [{name}] in a phrase, or delete its line from the head")
-            remarks.append(Finding(REMARK, f"no phrase has the slot “{name}”", remedy, name, code="idle-slot"))
+            remedy = perhaps(
+                name, used, f"write [{name}] in a phrase, or delete its line from the head"
+            )
+            remarks.append(
+                Finding(REMARK, f"no phrase has the slot “{name}”", remedy, name, code="idle-slot")
+            )
     labels = {phrase.label for phrase in (*formula.phrases, *formula.negatives)}
     for label, condition in formula.head.only_if.items():
         if label not in labels:
-            remarks.append(Finding(REMARK, f"no phrase is labelled “{label}”", perhaps(label, labels, "give the label of a phrase"), label, code="idle-slot"))
+            remarks.append(
+                Finding(
+                    REMARK,
+                    f"no phrase is labelled “{label}”",
+                    perhaps(label, labels, "give the label of a phrase"),
+                    label,
+                    code="idle-slot",
+                )
+            )
         elif condition.slot not in used:
             remedy = perhaps(condition.slot, used, "give a slot of the formula")
-            remarks.append(Finding(REMARK, f"“{label}” depends on the slot “{condition.slot}”, but no phrase has it", remedy, label, code="idle-slot"))
-    for world in (*(world for _, world in formula.head.worlds), *(rule.world for rule in formula.slots if rule.world)):
+            remarks.append(
+                Finding(
+                    REMARK,
+                    f"“{label}” depends on the slot “{condition.slot}”, but no phrase has it",
+                    remedy,
+                    label,
+                    code="idle-slot",
+                )
+            )
+    for world in (
+        *(world for _, world in formula.head.worlds),
+        *(rule.world for rule in formula.slots if rule.world),
+    ):
         try:
             vocabulary.dimensions.world(world)
         except BadWorld as bad:
             at = len(formula.start) + max(formula.head.raw.find(world), 0)
-            mistakes.append(mistake_at(formula.source, formula.text, Span(at, at + 1), str(bad), bad.remedy))
+            mistakes.append(
+                mistake_at(formula.source, formula.text, Span(at, at + 1), str(bad), bad.remedy)
+            )
     return mistakes, remarks
 
 
 def unguarded_words(formula: Formula) -> list[Finding]:
-    """Remarks on fixed words after the slots that no condition represents: picks may go against them."""
+    """Remarks on fixed words after the slots that no condition represents: picks may go against
+    them.
+    """
     if formula.head.worlds or formula.is_look:
         return []
     last = max((i for i, phrase in enumerate(formula.phrases) if phrase.slots), default=-1)
-    fixed = [phrase for phrase in formula.phrases[last + 1 :] if len(formula.text[phrase.span.start : phrase.span.stop].split()) > 3]  # its label, and three words
-    return [Finding(REMARK, "the head does not say what these words require, so a pick may contradict them", 'add a line such as world = "top: empty; finish: clean" to the head', phrase.label, code="closing-words") for phrase in fixed]
+    fixed = [
+        phrase
+        for phrase in formula.phrases[last + 1 :]
+        if len(formula.text[phrase.span.start : phrase.span.stop].split()) > 3
+    ]  # its label, and three words
+    return [
+        Finding(
+            REMARK,
+            "the head does not say what these words require, so a pick may contradict them",
+            'add a line such as world = "top: empty; finish: clean" to the head',
+            phrase.label,
+            code="closing-words",
+        )
+        for phrase in fixed
+    ]
+
 
 # ──── A formula given on one line: its phrases are what stands between commas and stops.
 
@@ -267,7 +450,9 @@ def is_oneline(text: str) -> bool:
 
 
 def read_oneline(text: str) -> Formula:
-    """Read a formula given on one line; its name is the line. Raises Refused with all its mistakes."""
+    """Read a formula given on one line; its name is the line. Raises Refused with all its
+    mistakes.
+    """
     reader = BodyReader("the formula", text)
     phrases: list[Phrase] = []
     labels: dict[str, int] = {}
@@ -278,17 +463,30 @@ def read_oneline(text: str) -> Formula:
         end = max(body_at, start + len(text[start:stop].rstrip()))
         body = reader.read(body_at, end)
         phrase = Phrase(
-            "", "", body, Span(begun, end), gap=text[start:begun], join_raw=join_raw, tail=text[end:stop], ending=ending
+            "",
+            "",
+            body,
+            Span(begun, end),
+            gap=text[start:begun],
+            join_raw=join_raw,
+            tail=text[end:stop],
+            ending=ending,
         )
         label = phrase.slots[0] if phrase.slots else "part"
         labels[label] = labels.get(label, 0) + 1
         label += f"-{labels[label]}" if labels[label] > 1 else ""
-        phrases.append(Phrase(label, "", body, phrase.span, "", "", phrase.gap, join_raw, phrase.tail, ending))
+        phrases.append(
+            Phrase(label, "", body, phrase.span, "", "", phrase.gap, join_raw, phrase.tail, ending)
+        )
     if not any(p.body for p in phrases):
-        reader.wrong(0, len(text), "it has no phrases", 'write one: "[a medium] of [a vessel], [light]"')
+        reader.wrong(
+            0, len(text), "it has no phrases", 'write one: "[a medium] of [a vessel], [light]"'
+        )
     if reader.mistakes:
         raise Refused(reader.mistakes)
-    return Formula(text, Head(), tuple(p for p in phrases if p.body or p.ending or p.gap), "the formula", text)
+    return Formula(
+        text, Head(), tuple(p for p in phrases if p.body or p.ending or p.gap), "the formula", text
+    )
 
 
 def _leaning(text: str) -> str:
@@ -297,7 +495,9 @@ def _leaning(text: str) -> str:
 
 
 def _parts(text: str) -> list[tuple[int, int, str]]:
-    """(start, stop, ending) of each phrase: the comma is the ending; a stop stays with its phrase."""
+    """(start, stop, ending) of each phrase: the comma is the ending; a stop stays with its
+    phrase.
+    """
     parts: list[tuple[int, int, str]] = []
     depth, quoted, begun, at = 0, False, 0, 0
     while at < len(text):
@@ -315,7 +515,11 @@ def _parts(text: str) -> list[tuple[int, int, str]]:
             if char == "," and not follows.isdigit():
                 parts.append((begun, at, ","))
                 begun = at + 1
-            elif char in ".!?;" and not follows.strip() and (char == ";" or ends_sentence(text[begun : at + 1])):
+            elif (
+                char in ".!?;"
+                and not follows.strip()
+                and (char == ";" or ends_sentence(text[begun : at + 1]))
+            ):
                 parts.append((begun, at + 1, ""))
                 begun = at + 1
         at += 1
@@ -323,7 +527,9 @@ def _parts(text: str) -> list[tuple[int, int, str]]:
         parts.append((begun, len(text), ""))
     return parts
 
-# ──── Text to tree: the head, then one line after the other. Every mistake of a file is found in one go.
+
+# ──── Text to tree: the head, then one line after the other. Every mistake of a file is found in
+# one go.
 
 
 _LINE = regex(r"[^\n]*\n|[^\n]+")
@@ -340,7 +546,9 @@ def read_formula(text: str, name: str, source: str = "") -> Formula:
 
 
 def parse_formula(text: str, name: str, source: str = "") -> tuple[Formula, list[Mistake]]:
-    """Read a formula file as far as it can be read; what can't is kept word for word and named in the mistakes."""
+    """Read a formula file as far as it can be read; what can't is kept word for word and named in
+    the mistakes.
+    """
     source = source or f"{name}.formula"
     start = "\ufeff" if text.startswith("\ufeff") else ""
     body_at, head, mistakes = _head(text, len(start), source)
@@ -349,7 +557,13 @@ def parse_formula(text: str, name: str, source: str = "") -> tuple[Formula, list
     formula = Formula(name, head, tuple(lines), source, text, start)
     mistakes = mistakes + reader.mistakes + _whole(formula)
     if not mistakes and not formula.phrases and not formula.is_look:
-        mistakes = [Mistake("it has no phrases", "write one phrase per line: lead  [a medium] of [a vessel]", source)]
+        mistakes = [
+            Mistake(
+                "it has no phrases",
+                "write one phrase per line: lead  [a medium] of [a vessel]",
+                source,
+            )
+        ]
     return formula, sorted(mistakes, key=lambda m: (m.line, m.column))
 
 
@@ -360,7 +574,11 @@ def _head(text: str, at: int, source: str) -> tuple[int, Head, list[Mistake]]:
     closing = re.compile(r"^\+\+\+[ \t]*\r?$\n?", re.M).search(text, opening.end())
     if not closing:
         remedy = "end the head with a line of +++"
-        return len(text), Head(raw=text[at:]), [mistake_at(source, text, Span(at, at + 3), "the head is not closed", remedy)]
+        return (
+            len(text),
+            Head(raw=text[at:]),
+            [mistake_at(source, text, Span(at, at + 3), "the head is not closed", remedy)],
+        )
     head, mistakes = read_head(source, text, at, opening.end(), closing.start(), closing.end())
     return closing.end(), head, mistakes
 
@@ -382,24 +600,47 @@ def _line(reader: BodyReader, raw: str, at: int) -> Phrase | Aside:
         if not match:
             word = bare.split()[0]
             message = "the line has no label" if bare[0] in "[{~" else f"“{word}” is not a label"
-            reader.wrong(first, first + len(word), message, "begin the line with a name and a space: lead  [a medium] of …")
+            reader.wrong(
+                first,
+                first + len(word),
+                message,
+                "begin the line with a name and a space: lead  [a medium] of …",
+            )
             return aside
         label, mark, label_end = match["label"], match["mark"], first + match.end()
         if len(mark) > 1:
             reader.wrong(
-                label_end - len(mark), label_end, f"“{mark}” is more than one mark", "write ! to keep it, or ? to drop it first"
+                label_end - len(mark),
+                label_end,
+                f"“{mark}” is more than one mark",
+                "write ! to keep it, or ? to drop it first",
             )
-    body_at = label_end + len(reader.text[label_end:stop]) - len(reader.text[label_end:stop].lstrip())
+    body_at = (
+        label_end + len(reader.text[label_end:stop]) - len(reader.text[label_end:stop].lstrip())
+    )
     gap = reader.text[label_end:body_at]
     join_raw = _leaning(reader.text[body_at:stop]) if label != "-" else ""
     begun = body_at + len(join_raw)
     if begun >= stop and (label, mark) != (CONTENT, ""):
-        reader.wrong(first, label_end, f"the phrase “{label}” is empty", "write its words or a slot after the label")
+        reader.wrong(
+            first,
+            label_end,
+            f"the phrase “{label}” is empty",
+            "write its words or a slot after the label",
+        )
     body = reader.read(begun, stop)
     return Phrase(
-        label, mark[:1], body, Span(first, stop), indent, reader.text[first:label_end], gap, join_raw,
-        content[len(content.rstrip()) :], ending,
-    )  # fmt: skip
+        label,
+        mark[:1],
+        body,
+        Span(first, stop),
+        indent,
+        reader.text[first:label_end],
+        gap,
+        join_raw,
+        content[len(content.rstrip()) :],
+        ending,
+    )
 
 
 def _whole(formula: Formula) -> list[Mistake]:
@@ -410,10 +651,16 @@ def _whole(formula: Formula) -> list[Mistake]:
         found.append(mistake_at(formula.source, formula.text, span, message, remedy))
 
     seen: set[str] = set()
-    for phrase in (line for line in formula.lines if isinstance(line, Phrase) and not line.negative):
+    for phrase in (
+        line for line in formula.lines if isinstance(line, Phrase) and not line.negative
+    ):
         if phrase.label in seen:
             start = phrase.span.start
-            wrong(Span(start, start + len(phrase.label)), f"the label “{phrase.label}” is used twice", "give one another name")
+            wrong(
+                Span(start, start + len(phrase.label)),
+                f"the label “{phrase.label}” is used twice",
+                "give one another name",
+            )
         seen.add(phrase.label)
     for phrase, following in zip(formula.phrases, formula.phrases[1:], strict=False):
         last = phrase.body[-1] if phrase.body else None
@@ -422,16 +669,38 @@ def _whole(formula: Formula) -> list[Mistake]:
             if word:
                 end = last.span.stop
                 remedy = "begin the next line with it, after the ~"
-                wrong(Span(end - len(word), end), f"“{word}” would be left hanging if the next line is dropped", remedy)
-    final = next((line for line in reversed(formula.lines) if isinstance(line, Phrase) and not line.negative), None)
+                wrong(
+                    Span(end - len(word), end),
+                    f"“{word}” would be left hanging if the next line is dropped",
+                    remedy,
+                )
+    final = next(
+        (
+            line
+            for line in reversed(formula.lines)
+            if isinstance(line, Phrase) and not line.negative
+        ),
+        None,
+    )
     end_text = final.body[-1] if final and final.body and not final.slots else None
     if isinstance(end_text, FixedText):
         word = hanging_word(end_text.raw)
         if word:
             end = end_text.span.stop
             message = f"“{word}” leads nowhere, so this last phrase would never be written"
-            wrong(Span(end - len(word), end), message, "end it with another word, or add a line after it")
+            wrong(
+                Span(end - len(word), end),
+                message,
+                "end it with another word, or add a line after it",
+            )
     for phrase in formula.phrases:
-        if phrase.body and not any(isinstance(n, Group) or not isinstance(n, FixedText) or n.raw.strip() for n in phrase.body):
-            wrong(phrase.span, f"the phrase “{phrase.label}” is empty", "write its words or a slot after the label")
+        if phrase.body and not any(
+            isinstance(n, Group) or not isinstance(n, FixedText) or n.raw.strip()
+            for n in phrase.body
+        ):
+            wrong(
+                phrase.span,
+                f"the phrase “{phrase.label}” is empty",
+                "write its words or a slot after the label",
+            )
     return found

@@ -1,4 +1,6 @@
-"""The tree of a formula: small frozen nodes, each with its span and with the exact text that it was read from."""
+"""The tree of a formula: small frozen nodes, each with its span and with the exact text that it was
+read from.
+"""
 
 from collections.abc import Iterator, Mapping
 from types import MappingProxyType
@@ -23,7 +25,9 @@ class FixedText(NamedTuple):
 
 
 class Word(NamedTuple):
-    """One part of a noun group. `kind`: article, slot, quote, as, form or space; `value`: what it says."""
+    """One part of a noun group. `kind`: article, slot, quote, as, form or space; `value`: what it
+    says.
+    """
 
     kind: str
     raw: str
@@ -73,8 +77,9 @@ Node = FixedText | Group | Option
 class Phrase(NamedTuple):
     """One line with a label, or one part of a formula given on one line.
 
-    The parts of the line, written one after the other, are the line: `indent`, `label_raw` (label and mark), `gap`,
-    `join_raw` ("~" or nothing), the body, `tail` (spaces at its end) and `ending`.
+    The parts of the line, written one after the other, are the line: `indent`, `label_raw` (label
+    and mark), `gap`, `join_raw` ("~" or nothing), the body, `tail` (spaces at its end) and
+    `ending`.
     """
 
     label: str
@@ -105,7 +110,11 @@ class Phrase(NamedTuple):
     def groups(self) -> Iterator[Group]:
         """Every noun group of the phrase, those in braces too, in order."""
         for node in self.body:
-            yield from (n for n in (node.children if isinstance(node, Option) else (node,)) if isinstance(n, Group))
+            yield from (
+                n
+                for n in (node.children if isinstance(node, Option) else (node,))
+                if isinstance(n, Group)
+            )
 
     @property
     def slots(self) -> tuple[str, ...]:
@@ -121,8 +130,9 @@ class Aside(NamedTuple):
 
 
 class SlotRule(NamedTuple):
-    """What a slot takes. `facet` is "" for a free slot; `only` the tags that a pick keeps to, `never` those that it
-    passes over; `take` the least and the most that it may choose."""
+    """What a slot takes. `facet` is "" for a free slot; `only` the tags that a pick keeps to,
+    `never` those that it passes over; `take` the least and the most that it may choose.
+    """
 
     name: str
     facet: str
@@ -141,7 +151,9 @@ class SlotRule(NamedTuple):
 
 
 class Condition(NamedTuple):
-    """When a phrase applies: where `slot` is filled with one of `words` (terms, or #tags), or with `negated` with none of them."""
+    """When a phrase applies: where `slot` is filled with one of `words` (terms, or #tags), or with
+    `negated` with none of them.
+    """
 
     slot: str
     words: tuple[str, ...]
@@ -149,10 +161,12 @@ class Condition(NamedTuple):
 
 
 class Head(NamedTuple):
-    """The TOML between two lines of +++, as text and as values. `settles` are the facets whose slots picks leave blank,
-    since a look's own words have settled them; `forward` the labels of phrases that read as well further to the front;
-    `stress` weights by slot or label; `references` each as role=value; `worlds` what the fixed words of the formula ("") and of its looks
-    (by name) take for granted; `only_if` when a phrase (by label) stands."""
+    """The TOML between two lines of +++, as text and as values. `settles` are the facets whose
+    slots picks leave blank, since a look's own words have settled them; `forward` the labels of
+    phrases that read as well further to the front; `stress` weights by slot or label; `references`
+    each as role=value; `worlds` what the fixed words of the formula ("") and of its looks (by name)
+    take for granted; `only_if` when a phrase (by label) stands.
+    """
 
     raw: str = ""
     about: str = ""
@@ -170,7 +184,9 @@ class Head(NamedTuple):
 
 
 class Formula(NamedTuple):
-    """A whole formula: its head, and its lines in order. `looks` are the names of those put round it, inmost first."""
+    """A whole formula: its head, and its lines in order. `looks` are the names of those put round
+    it, inmost first.
+    """
 
     name: str
     head: Head
@@ -183,7 +199,11 @@ class Formula(NamedTuple):
     @property
     def phrases(self) -> tuple[Phrase, ...]:
         """The phrases that make the text, without the negative ones."""
-        return tuple(x for x in self.lines if isinstance(x, Phrase) and not x.negative and not x.holds_content)
+        return tuple(
+            x
+            for x in self.lines
+            if isinstance(x, Phrase) and not x.negative and not x.holds_content
+        )
 
     @property
     def negatives(self) -> tuple[Phrase, ...]:

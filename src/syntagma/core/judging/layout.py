@@ -1,7 +1,9 @@
-"""What a design can tell at all: its model matrix of main effects, its rank, and which effects can't be determined from each other.
+"""What a design can tell at all: its model matrix of main effects, its rank, and which effects
+can't be determined from each other.
 
-Sources: A. C. Atkinson, A. N. Donev and R. D. Tobias, Optimum experimental designs (2007); the alias matrix as in G. E. P. Box and K. B. Wilson, On the
-experimental attainment of optimum conditions, Journal of the Royal Statistical Society B 13 (1951).
+Sources: A. C. Atkinson, A. N. Donev and R. D. Tobias, Optimum experimental designs (2007); the
+alias matrix as in G. E. P. Box and K. B. Wilson, On the experimental attainment of optimum
+conditions, Journal of the Royal Statistical Society B 13 (1951).
 """
 
 from itertools import combinations
@@ -15,7 +17,9 @@ SMALL = 1e-8
 
 
 class Contrast(NamedTuple):
-    """A choice against the mean of the others of its axis: `weights` says it in the columns of that."""
+    """A choice against the mean of the others of its axis: `weights` says it in the columns of
+    that.
+    """
 
     axis: int
     level: int
@@ -23,7 +27,9 @@ class Contrast(NamedTuple):
 
 
 def coded(factors: Factors) -> np.ndarray:
-    """Prompts × columns: a constant, then for each axis its choices but the last, the last being −1 in all of them, so effects sum to 0."""
+    """Prompts × columns: a constant, then for each axis its choices but the last, the last being −1
+    in all of them, so effects sum to 0.
+    """
     parts = [np.ones((len(factors.rows), 1))]
     for axis, levels in enumerate(factors.levels):
         base = np.vstack([np.eye(len(levels) - 1), -np.ones((1, len(levels) - 1))])
@@ -41,7 +47,9 @@ def columns(factors: Factors) -> list[slice]:
 
 
 def contrasts(factors: Factors) -> list[Contrast]:
-    """Every choice against the mean of the others of its axis; of an axis of two, the second against the first."""
+    """Every choice against the mean of the others of its axis; of an axis of two, the second
+    against the first.
+    """
     width = 1 + sum(len(levels) - 1 for levels in factors.levels)
     found = []
     for axis, (levels, own) in enumerate(zip(factors.levels, columns(factors), strict=True)):
@@ -55,15 +63,21 @@ def contrasts(factors: Factors) -> list[Contrast]:
 
 
 def variances(matrix: np.ndarray, wanted: list[Contrast]) -> np.ndarray:
-    """How uncertain each contrast is, in units of the variance of one prompt; infinite where the design can't tell it."""
+    """How uncertain each contrast is, in units of the variance of one prompt; infinite where the
+    design can't tell it.
+    """
     moment = matrix.T @ matrix
     inverse = np.linalg.pinv(moment, hermitian=True)
-    weights = np.array([contrast.weights for contrast in wanted]).reshape(len(wanted), matrix.shape[1])
+    weights = np.array([contrast.weights for contrast in wanted]).reshape(
+        len(wanted), matrix.shape[1]
+    )
     return np.where(told_apart(moment, inverse, weights), sum_of(weights, inverse), np.inf)
 
 
 def told_apart(moment: np.ndarray, inverse: np.ndarray, weights: np.ndarray) -> np.ndarray:
-    """Which combinations of numbers (rows of `weights`) can be found at all, by the normal equations and their inverse."""
+    """Which combinations of numbers (rows of `weights`) can be found at all, by the normal
+    equations and their inverse.
+    """
     kernel = np.eye(len(moment)) - inverse @ moment
     return np.abs(weights @ kernel).max(axis=1, initial=0.0) < 1e-6
 
@@ -74,7 +88,9 @@ def sum_of(weights: np.ndarray, inverse: np.ndarray) -> np.ndarray:
 
 
 class Alias(NamedTuple):
-    """Two axes, and how much of what one does would be taken for the other's doing (0 to 1; 1: they can't be distinguished)."""
+    """Two axes, and how much of what one does would be taken for the other's doing (0 to 1; 1: they
+    can't be distinguished).
+    """
 
     first: str
     second: str
@@ -82,8 +98,11 @@ class Alias(NamedTuple):
 
 
 class Layout(NamedTuple):
-    """What a design can tell: prompts, columns of main effects, their rank, what is left for the scatter; axes that can't be determined at all; pairs of axes
-    that go together; and for each axis the pair of other axes whose joint effect would most be taken for it (axis, first, second, share)."""
+    """What a design can tell: prompts, columns of main effects, their rank, what is left for the
+    scatter; axes that can't be determined at all; pairs of axes that go together; and for each axis
+    the pair of other axes whose joint effect would most be taken for it (axis, first, second,
+    share).
+    """
 
     prompts: int
     effects: int
@@ -115,7 +134,14 @@ def layout(factors: Factors) -> Layout:
         if share > 0.05:
             aliases.append(Alias(factors.names[a], factors.names[b], share))
     aliases.sort(key=lambda one: -one.share)
-    return Layout(len(matrix), matrix.shape[1], rank, tuple(untold), tuple(aliases), tuple(_mistaken(factors, matrix, own)))
+    return Layout(
+        len(matrix),
+        matrix.shape[1],
+        rank,
+        tuple(untold),
+        tuple(aliases),
+        tuple(_mistaken(factors, matrix, own)),
+    )
 
 
 def _overlap(a: np.ndarray, b: np.ndarray) -> float:
@@ -131,14 +157,20 @@ def _basis(part: np.ndarray) -> np.ndarray:
     return u[:, s > SMALL]
 
 
-def _mistaken(factors: Factors, matrix: np.ndarray, own: list[slice]) -> list[tuple[str, str, str, float]]:
-    """For each axis the pair of others whose joint effect lies most in its columns; where the share is small, nothing."""
+def _mistaken(
+    factors: Factors, matrix: np.ndarray, own: list[slice]
+) -> list[tuple[str, str, str, float]]:
+    """For each axis the pair of others whose joint effect lies most in its columns; where the share
+    is small, nothing.
+    """
     found = []
     for axis, where in enumerate(own):
         others = [other for other in range(len(own)) if other != axis]
         worst = ("", "", 0.0)
         for a, b in combinations(others, 2):
-            product = (matrix[:, own[a]][:, :, None] * matrix[:, own[b]][:, None, :]).reshape(len(matrix), -1)
+            product = (matrix[:, own[a]][:, :, None] * matrix[:, own[b]][:, None, :]).reshape(
+                len(matrix), -1
+            )
             share = _overlap(matrix[:, where], product)
             if share > worst[2] + SMALL:
                 worst = (factors.names[a], factors.names[b], share)

@@ -1,4 +1,6 @@
-"""Before anything is paid: how wide the intervals of a design will be, how many more would narrow them, and which prompts would tell most."""
+"""Before anything is paid: how wide the intervals of a design will be, how many more would narrow
+them, and which prompts would tell most.
+"""
 
 from collections.abc import Callable, Sequence
 from itertools import product
@@ -13,13 +15,16 @@ from syntagma.core.judging.observed import Factors, Table
 
 # ──── Money for one that is kept, for each choice, with an interval over prompts.
 #
-# Source: E. L. Korn and B. I. Graubard, Confidence intervals for proportions with small expected number of positive counts estimated from survey data, Survey
-# Methodology 24 (1998): the exact interval of C. J. Clopper and E. S. Pearson, with as many takes as they are worth when those of one prompt are alike.
+# Source: E. L. Korn and B. I. Graubard, Confidence intervals for proportions with small expected
+# number of positive counts estimated from survey data, Survey
+# Methodology 24 (1998): the exact interval of C. J. Clopper and E. S. Pearson, with as many takes
+# as they are worth when those of one prompt are alike.
 
 
 class PricePerKept(NamedTuple):
-    """Money for one that is kept: of all takes with a choice, `prompts` of them. `most` is infinite if it can't be bounded; if none was kept, `size` is
-    "at least"."""
+    """Money for one that is kept: of all takes with a choice, `prompts` of them. `most` is infinite
+    if it can't be bounded; if none was kept, `size` is "at least".
+    """
 
     axis: str
     choice: str
@@ -32,21 +37,39 @@ class PricePerKept(NamedTuple):
 
 
 def prices(table: Table, costs: np.ndarray) -> list[PricePerKept]:
-    """Money for one kept, for each choice: `table` has the share kept of each prompt, `costs` (prompts long) the mean cost of its takes."""
+    """Money for one kept, for each choice: `table` has the share kept of each prompt, `costs`
+    (prompts long) the mean cost of its takes.
+    """
     found = []
     for axis, levels in enumerate(table.factors.levels):
         for number, choice in enumerate(levels):
             own = table.factors.rows[:, axis] == number
             takes, shares = table.draws[own], table.outcome[own]
-            cost, kept = float((costs[own] * takes).sum() / takes.sum()), float((shares * takes).sum())
+            cost, kept = (
+                float((costs[own] * takes).sum() / takes.sum()),
+                float((shares * takes).sum()),
+            )
             low, high = share_between(shares, takes)
             size = cost * float(takes.sum()) / kept if kept else cost / high
-            found.append(PricePerKept(table.factors.names[axis], choice, size, cost / high, cost / low if low > 0 else float("inf"), kept, int(takes.sum()), int(own.sum())))
+            found.append(
+                PricePerKept(
+                    table.factors.names[axis],
+                    choice,
+                    size,
+                    cost / high,
+                    cost / low if low > 0 else float("inf"),
+                    kept,
+                    int(takes.sum()),
+                    int(own.sum()),
+                )
+            )
     return found
 
 
 def share_between(shares: np.ndarray, takes: np.ndarray) -> tuple[float, float]:
-    """Bounds of a share (95 %) that was found as `shares` of so many `takes`, one number per prompt: prompts are the sample."""
+    """Bounds of a share (95 %) that was found as `shares` of so many `takes`, one number per
+    prompt: prompts are the sample.
+    """
     from scipy.stats import beta, t
 
     prompts, total = len(shares), float(takes.sum())
@@ -56,13 +79,19 @@ def share_between(shares: np.ndarray, takes: np.ndarray) -> tuple[float, float]:
         spread = prompts / (prompts - 1) * float(((takes * (shares - share)) ** 2).sum()) / total**2
         worth = min(total, share * (1 - share) / spread) if spread > 0 else total
         if total > prompts:
-            worth = max(1.0, worth * float(t.ppf(1 - LEVEL / 2, total - 1) / t.ppf(1 - LEVEL / 2, prompts - 1)) ** 2)
+            worth = max(
+                1.0,
+                worth
+                * float(t.ppf(1 - LEVEL / 2, total - 1) / t.ppf(1 - LEVEL / 2, prompts - 1)) ** 2,
+            )
     kept = share * worth
     low = float(beta.ppf(LEVEL / 2, kept, worth - kept + 1)) if kept > 0 else 0.0
     high = float(beta.ppf(1 - LEVEL / 2, kept + 1, worth - kept)) if worth - kept > 1e-9 else 1.0
     return low, high
 
-# ──── Before anything is paid: how wide the intervals of a design will be, how many more would narrow them, and which prompts would tell most.
+
+# ──── Before anything is paid: how wide the intervals of a design will be, how many more would
+# narrow them, and which prompts would tell most.
 
 
 SCATTER = 1.0  # how far prompts of one choice are taken to scatter, in ratings, if nothing is known
@@ -72,13 +101,17 @@ RIDGE = 1e-6
 
 
 class Width(NamedTuple):
-    """How far an interval will reach to each side, for an axis: the widest of its choices; infinite where the design can't tell it."""
+    """How far an interval will reach to each side, for an axis: the widest of its choices; infinite
+    where the design can't tell it.
+    """
 
     axis: str
     half: float
 
 
-def widths(factors: Factors, draws: int, scatter: float = SCATTER, drawn: float = DRAWN) -> list[Width]:
+def widths(
+    factors: Factors, draws: int, scatter: float = SCATTER, drawn: float = DRAWN
+) -> list[Width]:
     """What intervals to expect of a design with `draws` results per prompt."""
     wanted = contrasts(factors)
     matrix = coded(factors)
@@ -86,11 +119,22 @@ def widths(factors: Factors, draws: int, scatter: float = SCATTER, drawn: float 
     unit = variances(matrix, wanted)
     sigma = float(np.sqrt(scatter**2 + drawn**2 / max(1, draws)))
     half = reach(freedom) * sigma * np.sqrt(unit)
-    return [Width(name, max((float(half[i]) for i, c in enumerate(wanted) if c.axis == axis), default=float("inf"))) for axis, name in enumerate(factors.names)]
+    return [
+        Width(
+            name,
+            max(
+                (float(half[i]) for i, c in enumerate(wanted) if c.axis == axis),
+                default=float("inf"),
+            ),
+        )
+        for axis, name in enumerate(factors.names)
+    ]
 
 
 def narrowed(factors: Factors, found: EffectsFit, rows: Sequence[Sequence[int]]) -> float:
-    """To how much on each side these prompts more would narrow the widest interval, if they scatter as those that are there do."""
+    """To how much on each side these prompts more would narrow the widest interval, if they scatter
+    as those that are there do.
+    """
     if not found.scatter > 0 or found.alone or not rows:
         return float("inf")
     matrix = coded(factors._replace(rows=np.vstack([factors.rows, np.array(rows, dtype=int)])))
@@ -102,11 +146,17 @@ def narrowed(factors: Factors, found: EffectsFit, rows: Sequence[Sequence[int]])
 
 
 def next_rows(
-    factors: Factors, count: int, allowed: Callable[[Sequence[int]], bool] = lambda _: True, weights: Sequence[float] | None = None, seed: int = 1
+    factors: Factors,
+    count: int,
+    allowed: Callable[[Sequence[int]], bool] = lambda _: True,
+    weights: Sequence[float] | None = None,
+    seed: int = 1,
 ) -> list[tuple[int, ...]]:
-    """The `count` combinations (a level number for each axis) that, beside the prompts that are there, tell most about the effects: each in turn the one that
-    lowers the weighted sum of their variances most. `weights`: one for each contrast, in the order of `contrasts`. What is there comes again only when
-    nothing else is left."""
+    """The `count` combinations (a level number for each axis) that, beside the prompts that are
+    there, tell most about the effects: each in turn the one that lowers the weighted sum of their
+    variances most. `weights`: one for each contrast, in the order of `contrasts`. What is there
+    comes again only when nothing else is left.
+    """
     sizes = [len(levels) for levels in factors.levels]
     possible = candidates(sizes, allowed, seed)
     if not possible:
@@ -122,7 +172,9 @@ def next_rows(
     found: list[tuple[int, ...]] = []
     for _ in range(count):
         spread = rows @ inverse
-        gain = (share[:, None] * (aims @ spread.T) ** 2).sum(axis=0) / (1.0 + (spread * rows).sum(axis=1))
+        gain = (share[:, None] * (aims @ spread.T) ** 2).sum(axis=0) / (
+            1.0 + (spread * rows).sum(axis=1)
+        )
         gain = np.where(fresh, gain, -1.0) if fresh.any() else gain
         at = int(np.argmax(gain))
         x = rows[at]
@@ -133,7 +185,12 @@ def next_rows(
     return found
 
 
-def candidates(sizes: Sequence[int], allowed: Callable[[Sequence[int]], bool], seed: int, most: int = CANDIDATES) -> list[tuple[int, ...]]:
+def candidates(
+    sizes: Sequence[int],
+    allowed: Callable[[Sequence[int]], bool],
+    seed: int,
+    most: int = CANDIDATES,
+) -> list[tuple[int, ...]]:
     """The combinations that are allowed: all of them, or `most` by chance if there are more."""
     if prod(sizes) <= most:
         return [row for row in product(*(range(size) for size in sizes)) if allowed(row)]

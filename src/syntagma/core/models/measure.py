@@ -7,7 +7,8 @@ from typing import NamedTuple
 
 from syntagma.core.notation.late_regex import regex
 
-# ──── How much of a limit a text uses: in characters, words or bytes, or in tokens, counted or by a stated estimate.
+# ──── How much of a limit a text uses: in characters, words or bytes, or in tokens, counted or by a
+# stated estimate.
 
 
 LETTERS = 6  # letters of a word that one token is taken to hold, where a profile does not say
@@ -17,8 +18,10 @@ _TOKENS = regex(r"[A-Za-z]+|\d|[^\sA-Za-z\d]")
 
 @lru_cache(maxsize=65536)
 def estimated_tokens(text: str, letters: int = LETTERS) -> int:
-    """Estimate the tokens of `text`: one for each `letters` letters of a word begun, one for each digit, sign, or
-    character outside the Latin alphabet. It errs on the high side: common long words are often one token."""
+    """Estimate the tokens of `text`: one for each `letters` letters of a word begun, one for each
+    digit, sign, or character outside the Latin alphabet. It errs on the high side: common long
+    words are often one token.
+    """
     return sum((len(t) + letters - 1) // letters for t in _TOKENS.findall(text))
 
 
@@ -34,8 +37,9 @@ def size_in_bytes(text: str) -> int:
 
 
 class Limit(NamedTuple):
-    """The most that a generator takes of one text. `letters` and `margin` serve the estimate of tokens; `counter` counts
-    them, if there is a tokenizer."""
+    """The most that a generator takes of one text. `letters` and `margin` serve the estimate of
+    tokens; `counter` counts them, if there is a tokenizer.
+    """
 
     most: int
     unit: str = "characters"
@@ -59,7 +63,12 @@ class Limit(NamedTuple):
         if self.counter:
             return self.counter
         estimate = partial(estimated_tokens, letters=self.letters)
-        counts: dict[str, Callable[[str], int]] = {"characters": len, "words": words, "tokens": estimate, "bytes": size_in_bytes}
+        counts: dict[str, Callable[[str], int]] = {
+            "characters": len,
+            "words": words,
+            "tokens": estimate,
+            "bytes": size_in_bytes,
+        }
         return counts[self.unit]
 
     def used(self, parts: Sequence[str]) -> int:
@@ -70,11 +79,19 @@ class Limit(NamedTuple):
         """Use and limit as records give them."""
         return {"used": used, "limit": self.most, "unit": self.unit}
 
+
 # ──── Pictures on paper: is a model's size enough for a print, and how much must it be enlarged.
 
 
 CM = {"cm": 1.0, "mm": 0.1, "in": 2.54}
-PAPERS = {"a6": (10.5, 14.8), "a5": (14.8, 21.0), "a4": (21.0, 29.7), "a3": (29.7, 42.0), "a2": (42.0, 59.4), "a1": (59.4, 84.1)}
+PAPERS = {
+    "a6": (10.5, 14.8),
+    "a5": (14.8, 21.0),
+    "a4": (21.0, 29.7),
+    "a3": (29.7, 42.0),
+    "a2": (42.0, 59.4),
+    "a1": (59.4, 84.1),
+}
 
 
 class Print(NamedTuple):
@@ -91,8 +108,10 @@ class Print(NamedTuple):
 
 
 class Enlarging(NamedTuple):
-    """What one size of a model's is for a print: how many times it has to be enlarged to cover it (1 or less is enough), how
-    much of it is cut off then, and how large it prints without enlarging (centimetres)."""
+    """What one size of a model's is for a print: how many times it has to be enlarged to cover it
+    (1 or less is enough), how much of it is cut off then, and how large it prints without enlarging
+    (centimetres).
+    """
 
     ratio: str
     pixels: tuple[int, int]
@@ -105,7 +124,9 @@ def read_print(words: str, dpi: int) -> Print | None:
     """Read a size: 50x70cm, 20x30in, a3; None if it is none."""
     if words.strip().lower() in PAPERS:
         return Print(*PAPERS[words.strip().lower()], dpi)
-    match = re.match(r"^\s*(\d+(?:\.\d+)?)\s*[x×*]\s*(\d+(?:\.\d+)?)\s*(cm|mm|in)?\s*$", words.lower())
+    match = re.match(
+        r"^\s*(\d+(?:\.\d+)?)\s*[x×*]\s*(\d+(?:\.\d+)?)\s*(cm|mm|in)?\s*$", words.lower()
+    )
     if not match or not float(match[1]) or not float(match[2]):
         return None
     unit = CM[match[3] or "cm"]

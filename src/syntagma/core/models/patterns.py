@@ -10,14 +10,17 @@ from syntagma.core.diagnostics import SyntagmaError
 from syntagma.core.models.profile import RefusedWords
 from syntagma.core.notation.late_regex import regex
 
-# ──── Patterns of a person's own: text with {places}. A place may carry what leads to it: {, how} is nothing where `how` is blank.
+# ──── Patterns of a person's own: text with {places}. A place may carry what leads to it: {, how}
+# is nothing where `how` is blank.
 
 
 PLACE = regex(r"\{([^\w{}]*)([A-Za-z_]\w*(?:[.-]\w+)*)([^\w{}]*)\}")
 
 
 def written(pattern: str, values: Mapping[str, object]) -> str:
-    """The pattern with its places filled; one that is blank, or that nobody knows, goes with what it carries."""
+    """The pattern with its places filled; one that is blank, or that nobody knows, goes with what
+    it carries.
+    """
 
     def place(match: re.Match) -> str:
         value = values.get(match[2])
@@ -32,7 +35,9 @@ def places(pattern: str) -> list[str]:
 
 
 class Hit(NamedTuple):
-    """A place of a text that a pattern wrote: where, and what is in the pattern's own places, by name: (text, start, stop)."""
+    """A place of a text that a pattern wrote: where, and what is in the pattern's own places, by
+    name: (text, start, stop).
+    """
 
     start: int
     stop: int
@@ -40,9 +45,12 @@ class Hit(NamedTuple):
 
 
 class Recogniser:
-    """Finds what a pattern writes. `shapes` says what each place looks like, as a regular expression without look-round or references
-    back; what a place carries is optional with it; a place that appears twice has to say the same. `apart`: it is between spaces, or
-    before a comma or a stop. Matching takes time in proportion to the text (RE2), whatever the pattern. Raises Unsafe."""
+    """Finds what a pattern writes. `shapes` says what each place looks like, as a regular
+    expression without look-round or references back; what a place carries is optional with it; a
+    place that appears twice has to say the same. `apart`: it is between spaces, or before a comma
+    or a stop. Matching takes time in proportion to the text (RE2), whatever the pattern. Raises
+    Unsafe.
+    """
 
     def __init__(self, pattern: str, shapes: Mapping[str, str], apart: bool = False):
         out, at, self._names = [], 0, []
@@ -52,7 +60,11 @@ class Recogniser:
             out.append(_spaced(pattern[at : match.start()]))
             group = f"({shapes.get(match[2], '.+?')})"
             self._names.append(match[2])
-            out.append(f"(?:{_spaced(match[1])}{group}{_spaced(match[3])})?" if match[1] or match[3] else group)
+            out.append(
+                f"(?:{_spaced(match[1])}{group}{_spaced(match[3])})?"
+                if match[1] or match[3]
+                else group
+            )
             at = match.end()
         fixed += pattern[at:].split()
         core = "".join([*out, _spaced(pattern[at:])])
@@ -60,7 +72,9 @@ class Recogniser:
         self._regex = linear(rf"(?:^|\s)({core})(?:[\s,.;]|$)" if apart else f"({core})")
 
     def hits(self, text: str, accept: Callable[[Hit], bool] = lambda hit: True) -> Iterator[Hit]:
-        """Every hit that is accepted, in order, none within another; of many tries at most MOST_TRIES."""
+        """Every hit that is accepted, in order, none within another; of many tries at most
+        MOST_TRIES.
+        """
         at = 0
         for _ in range(MOST_TRIES if self._must in text else 0):
             match = self._regex.search(text, at)
@@ -86,7 +100,9 @@ class Unsafe(SyntagmaError, ValueError):
 
 @lru_cache(maxsize=1024)
 def linear(expression: str, any_case: bool = False):
-    """A regular expression of anybody's, by an engine whose time is in proportion to the text. Raises Unsafe if it can't be."""
+    """A regular expression of anybody's, by an engine whose time is in proportion to the text.
+    Raises Unsafe if it can't be.
+    """
     import re2  # imported late: few profiles hold patterns
 
     options = re2.Options()
@@ -104,6 +120,7 @@ MOST_HITS, MOST_TRIES = 200, 1000  # of one pattern in one text: more tell nothi
 def _spaced(text: str) -> str:
     """Fixed text as a regular expression, any run of spaces being one."""
     return r"\s+".join(re.escape(part) for part in re.split(r"\s+", text)) if text else ""
+
 
 # ──── Words that a model refuses: found in a text, or replaced by gentler ones.
 
@@ -137,7 +154,9 @@ def refusals(rules: Sequence[RefusedWords], text: str) -> list[Refusal]:
 
 
 def gentler(rules: Sequence[RefusedWords], text: str) -> str:
-    """The text with every refused word that has a gentler one replaced by it, in the case of what stood there."""
+    """The text with every refused word that has a gentler one replaced by it, in the case of what
+    stood there.
+    """
     for rule in rules:
         if rule.instead is not None:
             found = [one for one in refusals([rule], text) if one.words]

@@ -1,4 +1,6 @@
-"""What generations cost: per prompt, picture, second or thousand tokens, by parameter, with what is free each day."""
+"""What generations cost: per prompt, picture, second or thousand tokens, by parameter, with what is
+free each day.
+"""
 
 from collections.abc import Iterable, Mapping
 from math import ceil
@@ -31,7 +33,11 @@ def cost(profile: Profile, values: Mapping[str, Value], text: str) -> float | No
 
 
 def _number(value: Value | None, otherwise: float) -> float:
-    return float(value) if isinstance(value, int | float) and not isinstance(value, bool) else otherwise
+    return (
+        float(value)
+        if isinstance(value, int | float) and not isinstance(value, bool)
+        else otherwise
+    )
 
 
 def _tokens(profile: Profile, text: str) -> int:
@@ -40,7 +46,9 @@ def _tokens(profile: Profile, text: str) -> int:
 
 
 class Bill(NamedTuple):
-    """What a family costs on one model: prompts, their sum in the model's currency, days of allowance that it takes."""
+    """What a family costs on one model: prompts, their sum in the model's currency, days of
+    allowance that it takes.
+    """
 
     model: str
     prompts: int
@@ -58,13 +66,24 @@ class Bill(NamedTuple):
         if self.amount is None:
             return f"{self.model}: {self.prompts:,} prompts, no price in its profile"
         said = f"{self.model}: {self.prompts:,} prompts, {priced(self.amount, self.currency)}"
-        return f"{said}, or {self.days:,} day{'' if self.days == 1 else 's'} of its {self.free} free a day" if self.free else said
+        return (
+            f"{said}, or {self.days:,} day{'' if self.days == 1 else 's'} of its {self.free} free"
+            " a day"
+            if self.free
+            else said
+        )
 
 
 def bill(profile: Profile, prompts: int, amount: float | None) -> Bill:
     """The bill for some prompts that cost `amount` together."""
     price = profile.price
-    return Bill(profile.name or "no model", prompts, amount, price.currency if price else "", price.free if price else 0)
+    return Bill(
+        profile.name or "no model",
+        prompts,
+        amount,
+        price.currency if price else "",
+        price.free if price else 0,
+    )
 
 
 def sums(bills: Iterable[Bill]) -> dict[str, float]:
@@ -82,10 +101,16 @@ def in_all(bills: Iterable[Bill]) -> str:
 
 
 def priced(amount: float, currency: str) -> str:
-    """An amount with its currency: 1 credit, 4 credits; the bare number of a price without a currency."""
-    return f"{money(amount)} {currency[:-1] if amount == 1 and currency.endswith('s') else currency}".strip()
+    """An amount with its currency: 1 credit, 4 credits; the bare number of a price without a
+    currency.
+    """
+    return f"{money(amount)} {currency[:-1] if amount == 1 and currency.endswith('s') else currency}".strip()  # noqa: E501
 
 
 def money(amount: float) -> str:
     """An amount with as many digits as say something: 12, 1.5, 0.04, 0.0025."""
-    return f"{amount:,.2f}".rstrip("0").rstrip(".") if amount >= 0.01 or amount == 0 else f"{amount:.2g}"
+    return (
+        f"{amount:,.2f}".rstrip("0").rstrip(".")
+        if amount >= 0.01 or amount == 0
+        else f"{amount:.2g}"
+    )

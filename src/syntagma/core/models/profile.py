@@ -1,7 +1,9 @@
-"""The profile of one generator: its habits as data. Nothing in the program asks for a generator's name.
+"""The profile of one generator: its habits as data. Nothing in the program asks for a generator's
+name.
 
-The structures below are the definition: a file is validated against them (profile_file.py), and the JSON Schema for editors is
-made from them (schema.py). docs/reference/models.md says in words what each key does.
+The structures below are the definition: a file is validated against them (profile_file.py), and the
+JSON Schema for editors is made from them (schema.py). docs/reference/models.md says in words what
+each key does.
 """
 
 from typing import Annotated, Any, Literal
@@ -65,8 +67,9 @@ ON = 1.2  # the weight that is meant where marks say only that there is some
 
 
 class Stress(Structure):
-    """How weight on words is written: {text} and {weight}, or {marks}, one mark a step; {text} alone between signs for weight that is
-    on or off."""
+    """How weight on words is written: {text} and {weight}, or {marks}, one mark a step; {text}
+    alone between signs for weight that is on or off.
+    """
 
     pattern: str
     per: Literal["phrase", "word"] = "phrase"
@@ -97,7 +100,9 @@ class Size(Structure):
 
 
 class Limits(Structure):
-    """The limits of the text, of the negative text, of all the pasted text (whole), and of the request."""
+    """The limits of the text, of the negative text, of all the pasted text (whole), and of the
+    request.
+    """
 
     text: Whole | Size | None = None
     negative: Whole | Size | None = None
@@ -216,7 +221,9 @@ Pointer = Annotated[str, Bounds(pattern=r"^(/.*)?$")]  # RFC 6901: where in a re
 
 
 class Call(Structure):
-    """A call of the service: its method and its path behind the address, with {task}, {reference}."""
+    """A call of the service: its method and its path behind the address, with {task},
+    {reference}.
+    """
 
     method: Literal["GET", "POST", "PUT", "DELETE", "PATCH"] = "GET"
     path: str = ""
@@ -253,7 +260,9 @@ class Key(Structure):
 
 
 class Service(Structure):
-    """How the service of a generator is spoken to. A secret has no place here: a person binds one to the host of `address` themselves."""
+    """How the service of a generator is spoken to. A secret has no place here: a person binds one
+    to the host of `address` themselves.
+    """
 
     address: str
     headers: dict[str, str] = {}
@@ -269,8 +278,12 @@ class Service(Structure):
     at_once: Whole = 4
     a_minute: Whole = 60
     every: Annotated[float, Bounds(gt=0, le=3600)] = 2.0  # seconds between two looks at a task
-    patience: Annotated[float, Bounds(gt=0, le=86400)] = 60.0  # seconds in which an answer has to come
-    turned_away: list[Annotated[int, Bounds(ge=400, le=599)]] = []  # statuses with which the service promises that it took and charged nothing
+    patience: Annotated[float, Bounds(gt=0, le=86400)] = (
+        60.0  # seconds in which an answer has to come
+    )
+    turned_away: list[
+        Annotated[int, Bounds(ge=400, le=599)]
+    ] = []  # statuses with which the service promises that it took and charged nothing
     pictures: Literal["address", "data"] = "address"  # how pictures that are files here are sent
 
 
@@ -332,7 +345,9 @@ class Profile(Structure):
             return None
         if isinstance(size, int):
             return Limit(size, "bytes" if name == "request" else "characters")
-        return Limit(size.most, size.unit, size.letters, size.margin, self.counters.get(size.tokenizer))
+        return Limit(
+            size.most, size.unit, size.letters, size.margin, self.counters.get(size.tokenizer)
+        )
 
     @property
     def text_limit(self) -> Limit | None:
@@ -344,4 +359,6 @@ class Profile(Structure):
 
 
 PLAIN = Profile()  # no generator in particular: prose without a limit
-FORMS = {form: Profile(name=form, text=TextHabits(register=form)) for form in ("prose", "tags")}  # a way of writing for no generator in particular
+FORMS = {
+    form: Profile(name=form, text=TextHabits(register=form)) for form in ("prose", "tags")
+}  # a way of writing for no generator in particular

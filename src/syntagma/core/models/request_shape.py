@@ -1,8 +1,9 @@
 """The shape of a request: values with {places}, in which a part whose value is blank vanishes.
 
-A string that is one place alone becomes its value, numbers as numbers; a string with places in it is written; a key may end
-in ` when NAME` or ` when NAME=VALUE` (the part appears under that condition only) or in ` each ROLE` (a list, its shape once for
-each reference of a role, with {value}, {kind} and {strength}).
+A string that is one place alone becomes its value, numbers as numbers; a string with places in it
+is written; a key may end in ` when NAME` or ` when NAME=VALUE` (the part appears under that
+condition only) or in ` each ROLE` (a list, its shape once for each reference of a role, with
+{value}, {kind} and {strength}).
 """
 
 import json
@@ -15,8 +16,19 @@ from syntagma.core.models.patterns import places, written
 from syntagma.core.notation.late_regex import regex
 
 REQUEST_PLACES = (
-    "text", "words", "negative", "model", "parameters", "references", "width", "height", "value", "kind", "strength", "role",
-)  # fmt: skip
+    "text",
+    "words",
+    "negative",
+    "model",
+    "parameters",
+    "references",
+    "width",
+    "height",
+    "value",
+    "kind",
+    "strength",
+    "role",
+)
 _WHEN = regex(r"^(.+?) when ([\w.-]+)(?:\s*=\s*(.+))?$")
 _EACH = regex(r"^(.+?) each ([\w-]+)$")
 _ALONE = regex(r"^\{([A-Za-z_]\w*(?:[.-]\w+)*)\}$")
@@ -24,7 +36,9 @@ _GONE = object()
 
 
 def built(shape: Mapping[str, Any], values: Mapping[str, Any]) -> dict[str, Any]:
-    """The request that a shape and values make. `values["references"]` is a list of mappings with role, value, kind, strength."""
+    """The request that a shape and values make. `values["references"]` is a list of mappings with
+    role, value, kind, strength.
+    """
     made = _built(shape, values)
     return {} if made is _GONE else made
 
@@ -45,7 +59,9 @@ def _built(shape: Any, values: Mapping[str, Any]) -> Any:
     found = {name: _value(values, name) for name in names}
     if names and all(value in (None, "") for value in found.values()):
         return _GONE
-    return written(shape, {name: shown(v) if v not in (None, "") else "" for name, v in found.items()})
+    return written(
+        shape, {name: shown(v) if v not in (None, "") else "" for name, v in found.items()}
+    )
 
 
 def _table(shape: Mapping[str, Any], values: Mapping[str, Any]) -> Any:
@@ -58,7 +74,11 @@ def _table(shape: Mapping[str, Any], values: Mapping[str, Any]) -> Any:
             key = when[1]
             each = _EACH.match(key)
         if each:
-            rows = [_built(part, {**values, **one}) for one in values.get("references", ()) if one["role"] == each[2]]
+            rows = [
+                _built(part, {**values, **one})
+                for one in values.get("references", ())
+                if one["role"] == each[2]
+            ]
             value: Any = [row for row in rows if row is not _GONE] or _GONE
             key = each[1]
         else:

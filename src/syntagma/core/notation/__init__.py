@@ -1,1 +1,3 @@
-"""Notations that files come in: JSON and TOML into values, where a key is, the ranges that values may have."""
+"""Notations that files come in: JSON and TOML into values, where a key is, the ranges that values
+may have.
+"""

@@ -21,7 +21,9 @@ def read_json(text: str) -> Any:
     """The value of a JSON text (RFC 8259). Raises NoJson."""
     text = text.removeprefix("\ufeff")
     try:
-        value = json.loads(text, parse_int=_whole, parse_float=useful_number, parse_constant=_no_number)
+        value = json.loads(
+            text, parse_int=_whole, parse_float=useful_number, parse_constant=_no_number
+        )
     except json.JSONDecodeError as error:
         raise NoJson(f"{error.msg[:1].lower()}{error.msg[1:]}", error.lineno, error.colno) from None
     except RecursionError:

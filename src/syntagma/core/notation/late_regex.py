@@ -1,11 +1,15 @@
-"""Patterns that are compiled when they are first used: a call uses few of the many that its modules hold."""
+"""Patterns that are compiled when they are first used: a call uses few of the many that its modules
+hold.
+"""
 
 import re
 from typing import cast
 
 
 class _Late:
-    """A regular expression as it was written. What is asked of it is asked of the compiled one, which is made on the first occasion."""
+    """A regular expression as it was written. What is asked of it is asked of the compiled one,
+    which is made on the first occasion.
+    """
 
     def __init__(self, expression: str, flags: int):
         self.expression, self.flags = expression, flags

@@ -1,5 +1,7 @@
-"""The values that numbers and names may have, wherever they are given: on the call, in plans, in records, in tables, in heads of formulas.
-One table, so what is nonsense in one place is nonsense in all."""
+"""The values that numbers and names may have, wherever they are given: on the call, in plans, in
+records, in tables, in heads of formulas. One table, so what is nonsense in one place is nonsense in
+all.
+"""
 
 import re
 from collections.abc import Iterable
@@ -63,14 +65,25 @@ class OutOfRange(WrongValue):
 
 
 def number(name: str, given: object, like: str = "") -> float:
-    """A number within its range, whole ones as int; `like` is an example that the remedy ends with. Raises OutOfRange."""
+    """A number within its range, whole ones as int; `like` is an example that the remedy ends with.
+    Raises OutOfRange.
+    """
     rule = RANGES[name]
     said = str(given).strip()
-    wrong = OutOfRange(f"“{said[:40]}” is not a valid {rule.what}", f"write {rule.said}{like and f': {like}'}")
-    if isinstance(given, bool) or not re.fullmatch(r"[+-]?(?:\d{1,20}(?:\.\d{0,20})?|\.\d{1,20})(?:[eE][+-]?\d{1,3})?", said):
+    wrong = OutOfRange(
+        f"“{said[:40]}” is not a valid {rule.what}", f"write {rule.said}{like and f': {like}'}"
+    )
+    if isinstance(given, bool) or not re.fullmatch(
+        r"[+-]?(?:\d{1,20}(?:\.\d{0,20})?|\.\d{1,20})(?:[eE][+-]?\d{1,3})?", said
+    ):
         raise wrong
     value: float = int(said) if re.fullmatch(r"[+-]?\d+", said) else float(said)
-    if no_number(value) or not rule.low <= value <= rule.high or (rule.above and value == rule.low) or (rule.whole and value != int(value)):
+    if (
+        no_number(value)
+        or not rule.low <= value <= rule.high
+        or (rule.above and value == rule.low)
+        or (rule.whole and value != int(value))
+    ):
         raise wrong
     return int(value) if rule.whole else float(value)
 
@@ -89,8 +102,10 @@ _COUNTS = ("count", "pictures", "seconds", "rate", "frames", "steps", "width", "
 
 
 def parameter(name: str, given: object) -> None:
-    """Raises OutOfRange for a parameter's value that no generator has: a ratio of nothing, a negative number of pictures, no number where
-    one is meant. A profile says more of what its model takes."""
+    """Raises OutOfRange for a parameter's value that no generator has: a ratio of nothing, a
+    negative number of pictures, no number where one is meant. A profile says more of what its model
+    takes.
+    """
     said = str(given).strip()
     ratio = _RATIO.fullmatch(said)
     if ratio and not (float(ratio[1]) and float(ratio[2])):
@@ -100,7 +115,10 @@ def parameter(name: str, given: object) -> None:
     if name in _COUNTS and re.fullmatch(r"[+-]?\d+(?:\.\d+)?", said) and not float(said) > 0:
         raise OutOfRange(f"{name}={said} is below the minimum", f"write a number above 0: {name}=4")
     if not said.isprintable() and re.search(r"[\x00-\x08\x0a-\x1f\x7f]", said):
-        raise OutOfRange(f"the value of {name} contains a line end or a control character", "write it on one line")
+        raise OutOfRange(
+            f"the value of {name} contains a line end or a control character",
+            "write it on one line",
+        )
 
 
 def _plain(value: float) -> str:

@@ -1,5 +1,6 @@
-"""What values of files are usable: numbers that are none, or of more digits than a machine's, values nested beyond all sense, halves of
-characters are valid by the letter, and are refused with a reason as a slip of spelling is.
+"""What values of files are usable: numbers that are none, or of more digits than a machine's,
+values nested beyond all sense, halves of characters are valid by the letter, and are refused with a
+reason as a slip of spelling is.
 """
 
 from collections.abc import Callable, Iterator, Mapping
@@ -7,7 +8,9 @@ from typing import Any, ClassVar, Literal, NamedTuple, TypeVar, dataclass_transf
 
 from syntagma.core.diagnostics import SyntagmaError
 
-# ──── Structures of values: the annotations of a class are its fields. They are light, so a call which reads no file of values waits for no validator; validation.py makes them of what a file says.
+# ──── Structures of values: the annotations of a class are its fields. They are light, so a call
+# which reads no file of values waits for no validator; validation.py makes them of what a file
+# says.
 
 
 class Bounds(NamedTuple):
@@ -22,8 +25,10 @@ class Bounds(NamedTuple):
 
 @dataclass_transform(kw_only_default=True, frozen_default=True)
 class Structure:
-    """Values by name that don't change. A field without a default must be given; lists and tables are each one's own. `KEYS` is how
-    its keys are spelled in a file: "as-written" for as_written with "kebab"; `MORE` says whether unknown ones are passed over."""
+    """Values by name that don't change. A field without a default must be given; lists and tables
+    are each one's own. `KEYS` is how its keys are spelled in a file: "as-written" for as_written
+    with "kebab"; `MORE` says whether unknown ones are passed over.
+    """
 
     FIELDS: ClassVar[tuple[str, ...]] = ()
     HINTS: ClassVar[Mapping[str, Any]] = {}
@@ -35,16 +40,29 @@ class Structure:
         own = [name for name in cls.__annotations__ if not name.isupper()]
         cls.FIELDS = (*cls.FIELDS, *own)
         cls.HINTS = {**cls.HINTS, **{name: cls.__annotations__[name] for name in own}}
-        cls.DEFAULTS = {**cls.DEFAULTS, **{name: cls.__dict__[name] for name in own if name in cls.__dict__}}
+        cls.DEFAULTS = {
+            **cls.DEFAULTS,
+            **{name: cls.__dict__[name] for name in own if name in cls.__dict__},
+        }
         cls.KEYS, cls.MORE = keys or cls.KEYS, more or cls.MORE
 
     def __init__(self, **values: Any) -> None:
         """Raises TypeError if a field is unknown, or one without a default is missing."""
-        wrong = values.keys() - set(self.FIELDS) or set(self.FIELDS) - values.keys() - self.DEFAULTS.keys()
+        wrong = (
+            values.keys() - set(self.FIELDS)
+            or set(self.FIELDS) - values.keys() - self.DEFAULTS.keys()
+        )
         if wrong:
             raise TypeError(f"{type(self).__name__}: {', '.join(sorted(wrong))}")
-        whole = {name: values[name] if name in values else self.DEFAULTS[name] for name in self.FIELDS}
-        self.__dict__.update({name: value.copy() if type(value) in (list, dict) else value for name, value in whole.items()})
+        whole = {
+            name: values[name] if name in values else self.DEFAULTS[name] for name in self.FIELDS
+        }
+        self.__dict__.update(
+            {
+                name: value.copy() if type(value) in (list, dict) else value
+                for name, value in whole.items()
+            }
+        )
 
     def __setattr__(self, name: str, value: object) -> None:
         raise AttributeError(f"{type(self).__name__}.{name} does not change")
@@ -59,8 +77,8 @@ class Structure:
         return iter(self.__dict__.items())
 
 
-
 Kind = TypeVar("Kind", bound=Structure)
+
 
 def changed(structure: Kind, **values: Any) -> Kind:
     """The same with other values in some fields."""
@@ -75,7 +93,10 @@ def plain(value: Any) -> Any:
         return {key: plain(inner) for key, inner in value.items()}
     return [plain(inner) for inner in value] if isinstance(value, list | tuple) else value
 
-# ──── What values of files are usable: numbers that are none, or of more digits than a machine's, values nested beyond all sense, halves of characters are valid by the letter, and are refused with a reason as a slip of spelling is.
+
+# ──── What values of files are usable: numbers that are none, or of more digits than a machine's,
+# values nested beyond all sense, halves of characters are valid by the letter, and are refused with
+# a reason as a slip of spelling is.
 
 
 DEEP = 60  # levels that a value may be nested
@@ -106,7 +127,11 @@ def useful_number(text: str) -> float:
 
 def senseless(value: Any) -> str:
     """What makes a value unusable, wherever it is in it; "" if nothing does."""
-    checks: dict[type, Callable[[Any], str]] = {int: no_number, float: no_number, str: half_character}
+    checks: dict[type, Callable[[Any], str]] = {
+        int: no_number,
+        float: no_number,
+        str: half_character,
+    }
     level = [value]
     for _ in range(DEEP):
         below: list[Any] = []
@@ -125,7 +150,9 @@ def senseless(value: Any) -> str:
 
 
 def half_character(text: str) -> str:
-    """Why a text can't be written: it holds half of a character (a surrogate by itself); "" if it can."""
+    """Why a text can't be written: it holds half of a character (a surrogate by itself); "" if it
+    can.
+    """
     try:
         text.encode("utf-8")
     except UnicodeEncodeError as error:

@@ -1,8 +1,9 @@
-"""The one validator: values of a file into a structure, with every fault that they have and its place.
+"""The one validator: values of a file into a structure, with every fault that they have and its
+place.
 
-A structure's annotations say what its values are. Each annotation is compiled once into a function that makes a value of it;
-what is at fault is left out and noted, so that one reading of a file finds all of its mistakes. The same annotations give the
-JSON Schema of a structure, for editors.
+A structure's annotations say what its values are. Each annotation is compiled once into a function
+that makes a value of it; what is at fault is left out and noted, so that one reading of a file
+finds all of its mistakes. The same annotations give the JSON Schema of a structure, for editors.
 """
 
 import re
@@ -20,9 +21,11 @@ UNKNOWN, MISSING, CHOICE, VALUE = "unknown", "missing", "choice", "value"
 
 
 class Fault(NamedTuple):
-    """What is wrong with the value at a path: `code` UNKNOWN (no such key), MISSING (a key that must be given), CHOICE (not one of the
-    words that may be there) or VALUE. `expected` says in words what would be right, or the key that is missing; `options` are the words
-    of a choice, or the keys of a table."""
+    """What is wrong with the value at a path: `code` UNKNOWN (no such key), MISSING (a key that
+    must be given), CHOICE (not one of the words that may be there) or VALUE. `expected` says in
+    words what would be right, or the key that is missing; `options` are the words of a choice, or
+    the keys of a table.
+    """
 
     path: Path
     code: str
@@ -42,11 +45,15 @@ class _Left:
 
 
 LEFT = _Left()
-Make = Callable[[Any, Path, list[Fault]], Any]  # (value, its path, faults so far) → the value made, or LEFT
+Make = Callable[
+    [Any, Path, list[Fault]], Any
+]  # (value, its path, faults so far) → the value made, or LEFT
 
 
 def converted(values: Any, kind: type[Made]) -> tuple[Made | None, list[Fault]]:
-    """`values` as a `kind`, without what is at fault in them, and their faults; None if nothing is left that could be one."""
+    """`values` as a `kind`, without what is at fault in them, and their faults; None if nothing is
+    left that could be one.
+    """
     faults: list[Fault] = []
     made = _structure(kind)(values, (), faults)
     return (None if made is LEFT else cast(Made, made)), faults
@@ -114,7 +121,11 @@ def _make(hint: Any) -> Make:
     if origin is list:
         return _listed(_make(parts[0]))
     if origin is tuple:
-        return _as_tuple(_listed(_make(parts[0]))) if parts[1:] == (...,) else _of_several([_make(part) for part in parts])
+        return (
+            _as_tuple(_listed(_make(parts[0])))
+            if parts[1:] == (...,)
+            else _of_several([_make(part) for part in parts])
+        )
     if origin is dict:
         return _table(_make(parts[1]))
     return _structure(hint)
@@ -125,7 +136,13 @@ def _wrong(path: Path, expected: str, given: object, faults: list[Fault]) -> _Le
     return LEFT
 
 
-_NAMES: dict[type, str] = {int: "a whole number", float: "a number", str: "text in quotes", bool: "true or false", NoneType: "nothing"}
+_NAMES: dict[type, str] = {
+    int: "a whole number",
+    float: "a number",
+    str: "text in quotes",
+    bool: "true or false",
+    NoneType: "nothing",
+}
 
 
 def _exactly(kind: type) -> Make:
@@ -138,7 +155,9 @@ def _exactly(kind: type) -> Make:
 def _number(value: Any, path: Path, faults: list[Fault]) -> Any:
     if type(value) is float:
         return value
-    if type(value) is not int or abs(value) > 2**53:  # beyond which a float leaves out whole numbers
+    if (
+        type(value) is not int or abs(value) > 2**53
+    ):  # beyond which a float leaves out whole numbers
         return _wrong(path, _NAMES[float], value, faults)
     return float(value)
 
@@ -186,10 +205,16 @@ def _bounded(hint: Any, bounds: Bounds) -> Make:
 
 
 def _either(parts: Sequence[Any]) -> Make:
-    """The first alternative that a value is of. A table that fits none is judged as the structure that there is among them, so that the
-    fault is told where it is."""
-    ordered = [(part, _make(part)) for part in sorted(parts, key=lambda part: float in (part, *get_args(part)))]  # what is whole stays so
-    expected = " or ".join(dict.fromkeys(name for part in parts if part is not NoneType for name in [_named(part)]))
+    """The first alternative that a value is of. A table that fits none is judged as the structure
+    that there is among them, so that the fault is told where it is.
+    """
+    ordered = [
+        (part, _make(part))
+        for part in sorted(parts, key=lambda part: float in (part, *get_args(part)))
+    ]  # what is whole stays so
+    expected = " or ".join(
+        dict.fromkeys(name for part in parts if part is not NoneType for name in [_named(part)])
+    )
 
     def made(value: Any, path: Path, faults: list[Fault]) -> Any:
         of_its_kind: list[list[Fault]] = []
@@ -208,11 +233,20 @@ def _either(parts: Sequence[Any]) -> Make:
     return made
 
 
-_TAKEN: dict[type, tuple[type, ...]] = {int: (int,), float: (int, float), str: (str,), bool: (bool,), list: (list,), dict: (dict,)}
+_TAKEN: dict[type, tuple[type, ...]] = {
+    int: (int,),
+    float: (int, float),
+    str: (str,),
+    bool: (bool,),
+    list: (list,),
+    dict: (dict,),
+}
 
 
 def _shape(hint: Any) -> type:
-    """What a value of a hint is in a file: dict for a structure, list for a tuple, the type itself for a single value."""
+    """What a value of a hint is in a file: dict for a structure, list for a tuple, the type itself
+    for a single value.
+    """
     origin, parts = get_origin(hint), get_args(hint)
     if origin is Annotated:
         return _shape(parts[0])
@@ -234,7 +268,11 @@ def _listed(make: Make) -> Make:
     def made(value: Any, path: Path, faults: list[Fault]) -> Any:
         if type(value) is not list:
             return _wrong(path, "a list in [brackets]", value, faults)
-        return [found for n, one in enumerate(value) if (found := make(one, (*path, n), faults)) is not LEFT]
+        return [
+            found
+            for n, one in enumerate(value)
+            if (found := make(one, (*path, n), faults)) is not LEFT
+        ]
 
     return made
 
@@ -253,7 +291,10 @@ def _of_several(makes: list[Make]) -> Make:
             return _wrong(path, "a list in [brackets]", value, faults)
         if len(value) != len(makes):
             return _wrong(path, f"a list in [brackets] of length {len(makes)}", value, faults)
-        found = [make(one, (*path, n), faults) for n, (make, one) in enumerate(zip(makes, value, strict=True))]
+        found = [
+            make(one, (*path, n), faults)
+            for n, (make, one) in enumerate(zip(makes, value, strict=True))
+        ]
         return LEFT if LEFT in found else tuple(found)
 
     return made
@@ -266,7 +307,13 @@ def _table(make: Make) -> Make:
         return {
             key: found
             for key, one in value.items()
-            if (found := make(one, (*path, key), faults) if type(key) is str else _wrong((*path, str(key)), "a key that is text", key, faults))
+            if (
+                found := (
+                    make(one, (*path, key), faults)
+                    if type(key) is str
+                    else _wrong((*path, str(key)), "a key that is text", key, faults)
+                )
+            )
             is not LEFT
         }
 
@@ -282,7 +329,9 @@ def schema_of(kind: type[Structure]) -> dict[str, Any]:
     return {"$ref": f"#/$defs/{kind.__name__}", "$defs": definitions}
 
 
-def _held(kind: type[Structure], seen: dict[type[Structure], None]) -> Mapping[type[Structure], None]:
+def _held(
+    kind: type[Structure], seen: dict[type[Structure], None]
+) -> Mapping[type[Structure], None]:
     """A structure and those in its fields, each once, in the order in which they are met."""
     if kind not in seen:
         seen[kind] = None
@@ -316,7 +365,13 @@ def _definition(kind: type[Structure]) -> dict[str, Any]:
 
 
 _TYPES = {int: "integer", float: "number", str: "string", bool: "boolean", NoneType: "null"}
-_LIMITS = {"ge": "minimum", "gt": "exclusiveMinimum", "le": "maximum", "lt": "exclusiveMaximum", "pattern": "pattern"}
+_LIMITS = {
+    "ge": "minimum",
+    "gt": "exclusiveMinimum",
+    "le": "maximum",
+    "lt": "exclusiveMaximum",
+    "pattern": "pattern",
+}
 
 
 def _schema(hint: Any) -> dict[str, Any]:
@@ -328,13 +383,21 @@ def _schema(hint: Any) -> dict[str, Any]:
     if origin is Literal:
         return {"enum": sorted(parts)}
     if origin is Annotated:
-        return _schema(parts[0]) | {_LIMITS[name]: value for name, value in parts[1]._asdict().items() if value is not None}
+        return _schema(parts[0]) | {
+            _LIMITS[name]: value for name, value in parts[1]._asdict().items() if value is not None
+        }
     if origin in (UnionType, Union):
         return {"anyOf": [_schema(part) for part in parts]}
     if origin is list or parts[1:] == (...,):
         return {"type": "array", "items": _schema(parts[0])}
     if origin is tuple:
-        return {"type": "array", "minItems": len(parts), "maxItems": len(parts), "items": False, "prefixItems": [_schema(part) for part in parts]}
+        return {
+            "type": "array",
+            "minItems": len(parts),
+            "maxItems": len(parts),
+            "items": False,
+            "prefixItems": [_schema(part) for part in parts],
+        }
     if origin is dict:
         values = _schema(parts[1])
         return {"type": "object", **({"additionalProperties": values} if values else {})}

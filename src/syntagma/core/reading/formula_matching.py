@@ -1,7 +1,9 @@
-"""A prompt read by the formula that it may have been written with: its fixed words found again, and what is between them in the slots.
+"""A prompt read by the formula that it may have been written with: its fixed words found again, and
+what is between them in the slots.
 
-Every phrase is tried with every choice of its slots blank, in the words that the writer itself would write; the way through all
-phrases that explains the text best wins (dynamic programming over phrase and place).
+Every phrase is tried with every choice of its slots blank, in the words that the writer itself
+would write; the way through all phrases that explains the text best wins (dynamic programming over
+phrase and place).
 """
 
 import re
@@ -10,7 +12,13 @@ from itertools import combinations
 from typing import Any, NamedTuple
 
 from syntagma.core.drafting.fills import Fill, Item
-from syntagma.core.english import countability, plural, split_determiner, split_place, starts_with_preposition
+from syntagma.core.english import (
+    countability,
+    plural,
+    split_determiner,
+    split_place,
+    starts_with_preposition,
+)
 from syntagma.core.english.word_lists import kept_out
 from syntagma.core.formula.tree import SlotRule
 from syntagma.core.notation.late_regex import regex
@@ -20,10 +28,14 @@ from syntagma.core.writing.prompt_writer import Writer
 
 LONGEST = 2_500  # characters of a text that is matched
 WORDS = 40  # words that a clause of the vocabulary may have
-MORE = 60  # characters that a name may be longer in its place: what leads to it, plurals, what surrounds it
+# characters that a name may be longer in its place: what leads to it, plurals, what surrounds it
+MORE = 60
 SLOTS = 5  # slots of one phrase of which every choice is tried
-MEMBERS = 31  # members of a list with what joins them: a longer one is not a choice, and each stretch of it would be looked at
-TRIED = 15_000  # stretches that are tried as fills in one text; what comes after that many stays as it is
+# members of a list with what joins them: a longer one is not a choice, and each stretch of it would
+# be looked at
+MEMBERS = 31
+# stretches that are tried as fills in one text; what comes after that many stays as it is
+TRIED = 15_000
 CACHE = 200_000  # words that were looked up and are remembered
 ENDS = 40  # places at which one free text may end
 NEEDED = 6.0  # what a phrase that must stay costs if it is missing
@@ -35,8 +47,9 @@ _LIST = regex(r"(,\s+and\s+|,\s+|(?<!\s)\s+(?:and|or)\s+)")
 
 
 class FormulaMatch(NamedTuple):
-    """What a text says in the slots of a formula. `whole`: it holds nothing else; `score`: how well it is explained;
-    `spans`: where each fill is."""
+    """What a text says in the slots of a formula. `whole`: it holds nothing else; `score`: how well
+    it is explained; `spans`: where each fill is.
+    """
 
     fills: dict[str, str]
     score: float
@@ -45,14 +58,18 @@ class FormulaMatch(NamedTuple):
 
 
 class _Variant(NamedTuple):
-    """One way in which a phrase can be written: fixed words and slots by turns, fixed words first."""
+    """One way in which a phrase can be written: fixed words and slots by turns, fixed words
+    first.
+    """
 
     fixed: tuple[str, ...]
     slots: tuple[str, ...]
 
 
 class _Taking(NamedTuple):
-    """What a slot can hold. Slots that take the same find the same in a stretch of text, which is then looked at once."""
+    """What a slot can hold. Slots that take the same find the same in a stretch of text, which is
+    then looked at once.
+    """
 
     facet: str  # "": free text
     noun: str  # what the register puts behind a term
@@ -70,13 +87,22 @@ class Matcher:
         self._needed = {rule.name for rule in writer.rules if rule.need}
         self._variants = [self._ways(i) for i in range(len(self._plans))]
         self._known: dict[tuple[str, str], Term | None] = {}
-        places = {g.head for phrase in writer.formula.phrases for g in phrase.groups() if g.form == "place"}
+        places = {
+            g.head
+            for phrase in writer.formula.phrases
+            for g in phrase.groups()
+            if g.form == "place"
+        }
         self._takes = {rule.name: self._taking(rule, rule.name in places) for rule in writer.rules}
-        self._moved: Matcher | None = None  # by the order that brings what must stay within the model's reach
+        self._moved: Matcher | None = (
+            None  # by the order that brings what must stay within the model's reach
+        )
         self._names: dict[str, tuple[dict[tuple[str, ...], Term], int]] = {}
 
     def match(self, text: str) -> FormulaMatch | None:
-        """The fills that give this text, the outside of it apart; None if the formula can't have written it."""
+        """The fills that give this text, the outside of it apart; None if the formula can't have
+        written it.
+        """
         if len(text) > LONGEST or not text.strip() or not self._plans:
             return None
         own, forward = self._match(text), None
@@ -107,18 +133,27 @@ class Matcher:
         return FormulaMatch(fills, score, spans, phrases)
 
     def negatives(self, text: str) -> dict[str, str]:
-        """What negative text says beside the formula's own words, in the slots of its negative lines."""
+        """What negative text says beside the formula's own words, in the slots of its negative
+        lines.
+        """
         slots = [name for phrase in self.writer.formula.negatives for name in phrase.slots]
         fixed = {
             key_of(part)
             for phrase in self.writer.formula.negatives
-            for part in self.writer.formula.text[phrase.span.start : phrase.span.stop].lstrip("- ").split(",")
+            for part in (
+                self.writer.formula.text[phrase.span.start : phrase.span.stop]
+                .lstrip("- ")
+                .split(",")
+            )
         }
         given: dict[str, list[str]] = {}
         for part in kept_out(text.strip(" .")):
             if key_of(part) in fixed:
                 continue
-            slot = next((s for s in slots if self._term(self._takes[s].facet, part)), slots[0] if slots else "")
+            slot = next(
+                (s for s in slots if self._term(self._takes[s].facet, part)),
+                slots[0] if slots else "",
+            )
             if slot:
                 term = self._term(self._takes[slot].facet, part)
                 given.setdefault(slot, []).append(term.named_by(part) if term else part)
@@ -145,7 +180,9 @@ class Matcher:
             fills.append(Fill(word, (Item(word, word, "name", word, word),)) if word else None)
         waits = self.writer.compiled.phrases[i].waits
         if waits and not waits.negated and fills[self.writer.position[waits.slot]] is None:
-            fills[self.writer.position[waits.slot]] = Fill("x", (Item("x", "x", "name", "x", "x"),))  # so that the phrase applies
+            fills[self.writer.position[waits.slot]] = Fill(
+                "x", (Item("x", "x", "name", "x", "x"),)
+            )  # so that the phrase applies
         register, traits = self.writer.compiled.register, self._traits()
         if traits:
             register.traits = {}  # what completes a term is taken off what is found
@@ -191,20 +228,28 @@ class Matcher:
         return best, way
 
     def _seam_costs(self, joined: bool, at: int) -> float:
-        """What it costs that a phrase does not follow the one before it as the writer would write it: with a comma or without."""
+        """What it costs that a phrase does not follow the one before it as the writer would write
+        it: with a comma or without.
+        """
         before = self._text[:at].rstrip()[-1:]
         marked = before in ',;.:!?"”'
         return 0.0 if not before else 1.0 if joined and marked else 0.0 if joined or marked else 3.0
 
     def _ends(self, variant: _Variant, at: int, i: int) -> Iterator[tuple[int, float, tuple]]:
-        """Where a phrase written so may end, how well it explains what it takes, and what its slots hold."""
-        lead = variant.fixed[0].lstrip(' "“')  # a quotation mark that opens it was taken with the seam
+        """Where a phrase written so may end, how well it explains what it takes, and what its slots
+        hold.
+        """
+        lead = variant.fixed[0].lstrip(
+            ' "“'
+        )  # a quotation mark that opens it was taken with the seam
         if not self._small.startswith(lead, at):
             return
         begin = at + len(lead)
         yield from self._slots(variant, 0, begin, 0.08 * len(lead), (), i)
 
-    def _slots(self, variant: _Variant, n: int, at: int, score: float, found: tuple, i: int) -> Iterator[tuple[int, float, tuple]]:
+    def _slots(
+        self, variant: _Variant, n: int, at: int, score: float, found: tuple, i: int
+    ) -> Iterator[tuple[int, float, tuple]]:
         if n == len(variant.slots):
             yield at, score, found
             return
@@ -220,7 +265,14 @@ class Matcher:
             if not given:
                 continue
             entry = (slot, at, stop, given)
-            yield from self._slots(variant, n + 1, stop + len(after), score + worth + 0.08 * len(after), (*found, entry), i)
+            yield from self._slots(
+                variant,
+                n + 1,
+                stop + len(after),
+                score + worth + 0.08 * len(after),
+                (*found, entry),
+                i,
+            )
 
     def _stops(self, after: str, at: int, last: bool, i: int) -> list[int]:
         """Where what is in a slot may end."""
@@ -232,11 +284,15 @@ class Matcher:
             return found
         if after:  # another slot of the same group follows: this one is a word or two before it
             end = ended.start() if (ended := _STOP.search(self._text, at)) else len(self._text)
-            return [m.start() for m in re.finditer(re.escape(after), self._text[:end]) if m.start() > at]
+            return [
+                m.start() for m in re.finditer(re.escape(after), self._text[:end]) if m.start() > at
+            ]
         found = [m.start() for m in _STOP.finditer(self._text, at + 1)][:ENDS] if last else []
         joined = any(plan.joined for plan in self._plans[i + 1 : i + 4])
         if joined:
-            found += [at + m.start() for m in re.finditer(r" ", self._text[at : at + 160]) if m.start()]
+            found += [
+                at + m.start() for m in re.finditer(r" ", self._text[at : at + 160]) if m.start()
+            ]
         return found
 
     # What a slot holds.
@@ -262,17 +318,26 @@ class Matcher:
             said = said[: -len(takes.noun) - 1]
             term = self._term(takes.facet, said)
         if term:
-            return term.named_by(said), (4.0 if term.named_by(said) == term.full else 3.5) + 0.02 * len(said)
+            return term.named_by(said), (
+                4.0 if term.named_by(said) == term.full else 3.5
+            ) + 0.02 * len(said)
         parts = self._listed(takes.facet, said) if takes.facet else []
         named = [term.named_by(part) for part, term in parts if term]
         if len(parts) > 1 and len(named) == len(parts):
             return "; ".join(named), 4.0 + 0.02 * len(said)
         if len(parts) > 1 and named and takes.several:
-            return "; ".join(term.named_by(part) if term else _plain(part) for part, term in parts), 1.0
+            return (
+                "; ".join(term.named_by(part) if term else _plain(part) for part, term in parts),
+                1.0,
+            )
         if takes.facet and _SENTENCES.search(said):
             return "", 0.0  # no choice goes on behind the end of a sentence
-        words = said.count(" ") + 1 + 4 * (said.count(", ") + said.count(",\n"))  # a comma is rather a seam than part of a fill
-        if starts_with_preposition(said[0].lower() + said[1:]) != takes.placed:  # free text in a place has its preposition, elsewhere none
+        words = (
+            said.count(" ") + 1 + 4 * (said.count(", ") + said.count(",\n"))
+        )  # a comma is rather a seam than part of a fill
+        if (
+            starts_with_preposition(said[0].lower() + said[1:]) != takes.placed
+        ):  # free text in a place has its preposition, elsewhere none
             words += 15
         if said[0].isupper() and self._begins(at, said) and countability(said) != "name":
             said = said[0].lower() + said[1:]
@@ -280,10 +345,14 @@ class Matcher:
 
     def _begins(self, at: int, said: str) -> bool:
         """Does this stand at the beginning of a sentence, so its capital is the sentence's?"""
-        return self._text[:at].rstrip()[-1:] in ("", ".", "!", "?", "\n") and not re.match(r"[A-Z]{2}|\w+ [A-Z]", said)
+        return self._text[:at].rstrip()[-1:] in ("", ".", "!", "?", "\n") and not re.match(
+            r"[A-Z]{2}|\w+ [A-Z]", said
+        )
 
     def _listed(self, facet: str, said: str) -> list[tuple[str, Term | None]]:
-        """What is between commas and "and", as many members as are terms taken together: "an open, unguarded laugh" is one."""
+        """What is between commas and "and", as many members as are terms taken together: "an open,
+        unguarded laugh" is one.
+        """
         if "," not in said and "and" not in said and "or" not in said:  # most stretches, quickly
             return []
         pieces = _LIST.split(said)
@@ -317,7 +386,9 @@ class Matcher:
         return known
 
     def _index(self, facet: str) -> tuple[dict[tuple[str, ...], Term], int]:
-        """The terms of a facet by every way in which they are written, and of how many characters the longest can be."""
+        """The terms of a facet by every way in which they are written, and of how many characters
+        the longest can be.
+        """
         found: dict[tuple[str, ...], Term] = {}
         longest = 0
         terms = list(self.writer.compiled.vocabulary[facet])

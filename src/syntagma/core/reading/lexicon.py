@@ -1,4 +1,6 @@
-"""What the vocabulary knows, made ready for reading: its names by their words, and which facet a word speaks for."""
+"""What the vocabulary knows, made ready for reading: its names by their words, and which facet a
+word speaks for.
+"""
 
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
@@ -19,13 +21,23 @@ def _set(text: str) -> frozenset[str]:
     return frozenset(text.split())
 
 
-NEGATIVE_LABELS = _set("not never negative avoid exclude without unwanted leave_out leave-out negative_prompt negativeprompt dont")
-PARAMETER_KEYS = _set("""seed aspect aspect_ratio ratio duration seconds length fps rate frames steps width height size_px quality count pictures
-    resolution format cfg closeness strength model version loop""")  # fmt: skip
-GRADES = _set("low medium high standard normal draft plain fine best max hd auto")  # of a quality that is a parameter: other words say what is to be seen
+NEGATIVE_LABELS = _set(
+    "not never negative avoid exclude without unwanted leave_out leave-out negative_prompt"
+    " negativeprompt dont"
+)
+PARAMETER_KEYS = _set(
+    """
+        seed aspect aspect_ratio ratio duration seconds length fps rate frames steps width height
+        size_px quality count pictures resolution format cfg closeness strength model version loop
+    """
+)
+GRADES = _set(
+    "low medium high standard normal draft plain fine best max hd auto"
+)  # of a quality that is a parameter: other words say what is to be seen
 
 
-# ──── What the vocabulary knows, made ready for reading: its names by their words, and which facet a word speaks for.
+# ──── What the vocabulary knows, made ready for reading: its names by their words, and which facet
+# a word speaks for.
 
 
 LONGEST = 8  # words that one name may have
@@ -39,14 +51,18 @@ def last_word(text: str) -> str:
 
 
 class Name(NamedTuple):
-    """A name that a term goes by. `own`: it is the term itself, or a form of it; else another spelling."""
+    """A name that a term goes by. `own`: it is the term itself, or a form of it; else another
+    spelling.
+    """
 
     term: Term
     own: bool
 
 
 class NearTerm(NamedTuple):
-    """The term that comes nearest to some words, and the share of what they say that it says, too (0 to 1)."""
+    """The term that comes nearest to some words, and the share of what they say that it says, too
+    (0 to 1).
+    """
 
     term: Term
     share: float
@@ -54,14 +70,24 @@ class NearTerm(NamedTuple):
 
 @lru_cache(maxsize=65_536)
 def bare(word: str) -> str:
-    """A word without the ending of a plural, as far as that is sure enough for telling names apart."""
+    """A word without the ending of a plural, as far as that is sure enough for telling
+    names apart.
+    """
     if len(word) > 3 and word.endswith("s") and not word.endswith(("ss", "us", "is")):
-        return word[:-3] + "y" if word.endswith("ies") else word[:-2] if word.endswith(("ches", "shes", "xes")) else word[:-1]
+        return (
+            word[:-3] + "y"
+            if word.endswith("ies")
+            else word[:-2]
+            if word.endswith(("ches", "shes", "xes"))
+            else word[:-1]
+        )
     return word
 
 
 def key_of(text: str, most: int = LONGEST) -> tuple[str, ...]:
-    """The words that find a name: small, singular, without an article before them; none if there are more than `most`."""
+    """The words that find a name: small, singular, without an article before them; none if there
+    are more than `most`.
+    """
     said = folded(text)
     return _key(said if "".join(said).isalnum() else WORD.findall(" ".join(said)), most)
 
@@ -140,7 +166,9 @@ class Lexicon:
         return self.names.get(key_of(text), [])
 
     def within(self, words: Sequence[str]) -> list[tuple[int, int, list[Name]]]:
-        """Names that are in a row of bare words: where each begins and ends, the longest first where they overlap."""
+        """Names that are in a row of bare words: where each begins and ends, the longest first
+        where they overlap.
+        """
         found = []
         at = 0
         while at < len(words):
@@ -155,7 +183,9 @@ class Lexicon:
         return found
 
     def near(self, facet: str, text: str) -> NearTerm | None:
-        """The term of a facet that has most of the text's words, rare ones counting more; None if it has none."""
+        """The term of a facet that has most of the text's words, rare ones counting more; None if
+        it has none.
+        """
         having = self._having.get(facet)
         words = [w for w in key_of(" ".join(WORD.findall(text)[:LONGEST])) if w not in IN_NAMES]
         if not having or not words:

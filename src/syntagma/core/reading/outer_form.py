@@ -1,5 +1,7 @@
-"""The outside of a prompt: its form (prose, tags, labelled lines, nested JSON, timed segments), and what is not prose in it: parameters,
-references, negative text, marks of stress, labels and times. What a model writes is known by the patterns of its profile."""
+"""The outside of a prompt: its form (prose, tags, labelled lines, nested JSON, timed segments), and
+what is not prose in it: parameters, references, negative text, marks of stress, labels and times.
+What a model writes is known by the patterns of its profile.
+"""
 
 import re
 from collections.abc import Iterable, Iterator
@@ -20,29 +22,47 @@ _ADDRESS = regex(
     r"\bhttps?://[^\s,;\"'<>)\]}]+(?<![.!?])|(?<![\w/.@])@[A-Za-z][\w-]{1,40}|(?<!\S)[\w./~-]{1,120}\.(?:png|jpe?g|webp|gif|mp4|mov|webm)\b",
     re.I,
 )
-RATIOS = frozenset("1:1 2:3 3:2 3:4 4:3 4:5 5:4 5:7 7:5 9:16 16:9 16:10 10:16 21:9 9:21 2:1 1:2 3:1 1:3 2.39:1 2.35:1 1.85:1 1.66:1 2.76:1 1.91:1 9:19.5 18:9 9:18".split())
+RATIOS = frozenset(
+    "1:1 2:3 3:2 3:4 4:3 4:5 5:4 5:7 7:5 9:16 16:9 16:10 10:16 21:9 9:21 2:1 1:2 3:1 1:3 2.39:1"
+    " 2.35:1 1.85:1 1.66:1 2.76:1 1.91:1 9:19.5 18:9 9:18".split()
+)
 WEIGHTS = (  # the words, and the weight if one is said
-    regex(r"\( ?([^():]{1,200}?) ?: ?(-?\d{0,2}\.?\d{1,3}) ?\)"), regex(r"\({2,5} ?([^()]{1,200}?) ?\){2,5}()"), regex(r"\{{2,5} ?([^{}]{1,200}?) ?\}{2,5}()"), regex(r"\[{2,5} ?([^\[\]]{1,200}?) ?\]{2,5}()"),
-    regex(r"(?<![\w.’'-])([A-Za-z][\w’'-]{0,30}(?: [\w’'-]{1,30}){0,5})::(-?\d{0,2}\.?\d{1,3})"), regex(r"(?<![\w+])([A-Za-z][\w’'-]{0,40})\+{2,5}()"),
-)  # fmt: skip
+    regex(r"\( ?([^():]{1,200}?) ?: ?(-?\d{0,2}\.?\d{1,3}) ?\)"),
+    regex(r"\({2,5} ?([^()]{1,200}?) ?\){2,5}()"),
+    regex(r"\{{2,5} ?([^{}]{1,200}?) ?\}{2,5}()"),
+    regex(r"\[{2,5} ?([^\[\]]{1,200}?) ?\]{2,5}()"),
+    regex(r"(?<![\w.’'-])([A-Za-z][\w’'-]{0,30}(?: [\w’'-]{1,30}){0,5})::(-?\d{0,2}\.?\d{1,3})"),
+    regex(r"(?<![\w+])([A-Za-z][\w’'-]{0,40})\+{2,5}()"),
+)
 HEAVIER = 1.2  # what marks without a number are worth
 _SETTING = regex(  # an item that sets something, in the notations of other hands: 16:9, Steps: 30
-    r"(?:^|(?<=[,;\n])) *(?:(?P<name>steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?: scale)?|denoising(?: strength)?|model hash|hires upscale|(?:size|width|height|version|strength)(?=\s?[:=] ?[\d.]))\s?[:=] ?(?P<value>[\w.+/ -]{1,40}?)|(?P<ratio>\d{1,2}(?:\.\d{1,2})?:\d{1,2}))(?= ?(?:[,;\n]|\.?$))", re.I,
-)  # fmt: skip
-_OPTION = regex(r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:[ =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?", re.I)
+    r"(?:^|(?<=[,;\n])) *(?:(?P<name>steps|sampler|scheduler|seed|cfg(?: scale)?|guidance(?:"
+    r" scale)?|denoising(?: strength)?|model hash|hires"
+    r" upscale|(?:size|width|height|version|strength)(?=\s?[:=] ?[\d.]))\s?[:=] ?(?P<value>[\w.+/"
+    r" -]{1,40}?)|(?P<ratio>\d{1,2}(?:\.\d{1,2})?:\d{1,2}))(?= ?(?:[,;\n]|\.?$))",
+    re.I,
+)
+_OPTION = regex(
+    r"(?<!\S)(?P<mark>--?|/)(?P<name>[a-z][\w-]{0,30})(?:["
+    r" =:](?P<value>(?![-/]{1,2}[a-z])[^\s,;]{1,60}))?",
+    re.I,
+)
 _EQUALS = regex(r"(?<!\S)(?P<name>[a-z][\w-]{1,20})=(?P<value>[^\s,;]{1,40})", re.I)
 _NEGATIVE = regex(
-    r"(?:^|(?<=[\n.!?]))[ \t]*(?P<lead>(?:negative(?: prompt)?|avoid|exclude|leave out|never|unwanted)\s*[:|]\s*)(?P<what>[^\n]*)",
+    r"(?:^|(?<=[\n.!?]))[ \t]*(?P<lead>(?:negative(?: prompt)?|avoid|exclude|leave"
+    r" out|never|unwanted)\s*[:|]\s*)(?P<what>[^\n]*)",
     re.I,
 )
 _LABEL = regex(r"^[ \t]*(?P<label>[A-Za-z][\w .-]{0,28}?)[ \t]*(?P<sign>[:|])[ \t]+(?=\S)", re.M)
 _TIME = r"\d{1,2}(?::\d\d){1,2}(?:\.\d+)?|\d{1,4}(?:\.\d+)? ?s(?:ec(?:onds?)?)?|\d{1,4}(?:\.\d+)?"
 _BARE_TIME = regex(
-    r"\s*\d+(?:\.\d+)? ?(?:s(?:ec(?:onds?)?)?)? ?(?:-|–|—|to) ?\d+(?:\.\d+)? ?s(?:ec(?:onds?)?)?\b|\s*\d+:\d\d ?(?:-|–|—|to) ?\d+:\d\d\b"
+    r"\s*\d+(?:\.\d+)? ?(?:s(?:ec(?:onds?)?)?)? ?(?:-|–|—|to) ?\d+(?:\.\d+)?"
+    r" ?s(?:ec(?:onds?)?)?\b|\s*\d+:\d\d ?(?:-|–|—|to) ?\d+:\d\d\b"
 )
 _CLOCK = regex(_TIME)
 _SEGMENT = regex(
-    rf"(?:^|(?<=[\s;]))(?P<open>[\[(]?)(?:(?:{_TIME}) ?(?:-|–|—|to) ?(?:{_TIME}))(?P<close>[\])]?)[ \t]*(?P<sign>[|:])?[ \t]+(?=\S)",
+    rf"(?:^|(?<=[\s;]))(?P<open>[\[(]?)(?:(?:{_TIME}) ?(?:-|–|—|to) ?(?:{_TIME}))(?P<close>[\])]?)["
+    r" \t]*(?P<sign>[|:])?[ \t]+(?=\S)",
     re.M,
 )
 _NUMBERED = regex(r"^\s*(?:\d{1,3}[.)]|[-*•])\s+")
@@ -50,8 +70,9 @@ _SCALAR = regex(r'"(?:[^"\\\n]|\\.)*"?|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?|true|fal
 
 
 class Region(NamedTuple):
-    """A stretch of the text of one kind: text, negative, parameter, reference or glue. `name`: of a parameter, of a label or key;
-    `value`: of a parameter; `stress`: the weight of what is in it."""
+    """A stretch of the text of one kind: text, negative, parameter, reference or glue. `name`: of a
+    parameter, of a label or key; `value`: of a parameter; `stress`: the weight of what is in it.
+    """
 
     start: int
     stop: int
@@ -62,7 +83,9 @@ class Region(NamedTuple):
 
 
 class Outside(NamedTuple):
-    """A text by its form and regions, which follow one another without gaps. `broken` says where nested text can't be read on."""
+    """A text by its form and regions, which follow one another without gaps. `broken` says where
+    nested text can't be read on.
+    """
 
     form: str
     regions: tuple[Region, ...]
@@ -73,13 +96,20 @@ def outside(text: str, profiles: Iterable[Profile] = ()) -> Outside:
     """Take the outside of a text off. Nothing of it is lost: the regions joined are the text."""
     profiles = tuple(profiles)
     start = len(text) - len(text.lstrip("\ufeff \t\r\n"))
-    if text[start : start + 1] in ("{", "[") and re.match(r"[{\[]\s*(?:[\"{\[}\]]|$)", text[start : start + 400]) and not re.match(r"[{\[]{2,6}[A-Za-z]", text[start:]):
+    if (
+        text[start : start + 1] in ("{", "[")
+        and re.match(r"[{\[]\s*(?:[\"{\[}\]]|$)", text[start : start + 400])
+        and not re.match(r"[{\[]{2,6}[A-Za-z]", text[start:])
+    ):
         stop = _value_end(text)
         if not text[stop:].strip():
             return _nested(text)
         behind = outside(text[stop:], profiles)  # prose behind the value belongs to the prompt
         value = _nested(text[:stop])
-        rest = (region._replace(start=region.start + stop, stop=region.stop + stop) for region in behind.regions)
+        rest = (
+            region._replace(start=region.start + stop, stop=region.stop + stop)
+            for region in behind.regions
+        )
         return Outside(NESTED, (*value.regions, *rest), value.broken or behind.broken)
     taken = _taken(text, profiles)
     form, marks = _form(text, taken)
@@ -90,13 +120,25 @@ def outside(text: str, profiles: Iterable[Profile] = ()) -> Outside:
 
 def _taken(text: str, profiles: tuple[Profile, ...]) -> list[Region]:
     """Parameters, addresses and handles."""
-    found = [Region(m.start(), m.end(), "reference", value=m.group()) for m in _ADDRESS.finditer(text)]
+    found = [
+        Region(m.start(), m.end(), "reference", value=m.group()) for m in _ADDRESS.finditer(text)
+    ]
     for profile in profiles:
-        found += [Region(f.start, f.stop, "parameter", f.name, f.value) for f in found_in(profile, text)]
+        found += [
+            Region(f.start, f.stop, "parameter", f.name, f.value) for f in found_in(profile, text)
+        ]
     for m in _SETTING.finditer(text):
         start = m.start() + len(m.group()) - len(m.group().lstrip())
         if m["ratio"] in RATIOS or m["name"]:
-            found.append(Region(start, m.end(), "parameter", "ratio" if m["ratio"] else m["name"].lower().replace(" ", "-"), m["ratio"] or m["value"]))
+            found.append(
+                Region(
+                    start,
+                    m.end(),
+                    "parameter",
+                    "ratio" if m["ratio"] else m["name"].lower().replace(" ", "-"),
+                    m["ratio"] or m["value"],
+                )
+            )
     tail = len(text)
     options = [*_OPTION.finditer(text), *_EQUALS.finditer(text)]
     if options:
@@ -113,7 +155,9 @@ def _taken(text: str, profiles: tuple[Profile, ...]) -> list[Region]:
 
 
 def _kept_out(text: str, one: Region, found: list[Region]) -> list[Region]:
-    """An option that says what to keep out has all that follows it, up to the next option or the end of the line; any other region is what it is."""
+    """An option that says what to keep out has all that follows it, up to the next option or the
+    end of the line; any other region is what it is.
+    """
     if one.kind != "parameter" or not (one.name.lower() == "no" or _keeps_out(one.name)):
         return [one]
     begin = re.match(r"\S+?(?:[ =:]\s*|$)", text[one.start : one.stop] + " ")
@@ -123,7 +167,10 @@ def _kept_out(text: str, one: Region, found: list[Region]) -> list[Region]:
     said = text[start : line if line >= 0 else stop].rstrip(" \t\r\n,;")
     if not said.strip():
         return [one]
-    return [Region(one.start, start, "glue", "negative"), Region(start, start + len(said), "negative")]
+    return [
+        Region(one.start, start, "glue", "negative"),
+        Region(start, start + len(said), "negative"),
+    ]
 
 
 def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
@@ -133,14 +180,20 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
         return TIMED, [Region(m.start(), m.end(), "glue", "time") for m in times]
     lines = sum(1 for line in text.splitlines() if line.strip())
     led = list(_LABEL.finditer(text))
-    labels = [m for m in led if m["sign"] == "|" or m["label"].isupper() or _label(m["label"]) or _keeps_out(m["label"])]
+    labels = [
+        m
+        for m in led
+        if m["sign"] == "|" or m["label"].isupper() or _label(m["label"]) or _keeps_out(m["label"])
+    ]
     if len(led) == lines > 2 and len(labels) > 1 and all(len(m["label"].split()) < 4 for m in led):
         labels = led  # where every line has a label, one that nobody knows is one, too
     if len(labels) >= max(2, lines * 0.6):
         return LABELLED, [Region(m.start(), m.end(), "glue", m["label"]) for m in labels]
     numbered = _NUMBERED.match(text)
     marks = [Region(numbered.start(), numbered.end(), "glue", "number")] if numbered else []
-    body = text[: min((r.start for r in taken if r.start > 0 and r.kind == "parameter"), default=len(text))]
+    body = text[
+        : min((r.start for r in taken if r.start > 0 and r.kind == "parameter"), default=len(text))
+    ]
     parts = [part for part in re.split(r",\s", body) if part.strip()]
     stops = len(re.findall(r"[.!?](?:\s|$)", body.strip().rstrip(".")))
     lengths = sorted(len(part.split()) for part in parts)
@@ -148,13 +201,19 @@ def _form(text: str, taken: list[Region]) -> tuple[str, list[Region]]:
         len(parts) >= 3
         and not stops
         and lengths[len(lengths) // 2] <= 4
-        and not re.search(r"^\s*(?:an?|the|this|one|two)\s|\b(?:of|on|in|with|under|by|behind) (?:an?|the)\s", body, re.I)
+        and not re.search(
+            r"^\s*(?:an?|the|this|one|two)\s|\b(?:of|on|in|with|under|by|behind) (?:an?|the)\s",
+            body,
+            re.I,
+        )
     )
     return (TAGS if short else PROSE), marks
 
 
 def _times(text: str) -> list[re.Match]:
-    """The times of segments: in brackets, before a sign, or with their unit at the beginning of a line."""
+    """The times of segments: in brackets, before a sign, or with their unit at the beginning of a
+    line.
+    """
     found = list(_SEGMENT.finditer(text))
     return [
         m
@@ -169,7 +228,10 @@ def segments(text: str) -> list[tuple[int, int]]:
     """Where what comes after each time begins and ends."""
     times = _times(text)
     stops = [m.start() for m in times[1:]] + [len(text)] * bool(times)
-    return [(m.end(), m.end() + len(text[m.end() : stop].rstrip(" \t\r\n;"))) for m, stop in zip(times, stops, strict=True)]
+    return [
+        (m.end(), m.end() + len(text[m.end() : stop].rstrip(" \t\r\n;")))
+        for m, stop in zip(times, stops, strict=True)
+    ]
 
 
 def lengths(text: str) -> list[float]:
@@ -216,7 +278,11 @@ def _negatives(text: str, taken: list[Region], form: str) -> Iterator[Region]:
 
 @lru_cache(maxsize=64)
 def _stress_pattern(pattern: str, more: str, less: str) -> Recogniser:
-    shapes = {"weight": r"[0-9](?:\.\d+)?", "marks": rf"[{re.escape(more + less)}]{{1,6}}", "text": r"[^<>\n]{1,120}?"}
+    shapes = {
+        "weight": r"[0-9](?:\.\d+)?",
+        "marks": rf"[{re.escape(more + less)}]{{1,6}}",
+        "text": r"[^<>\n]{1,120}?",
+    }
     if places(pattern)[:1] == ["marks"]:
         shapes["text"] = r"[^,;.\n]{1,120}"
     return Recogniser(pattern, shapes)
@@ -227,31 +293,52 @@ def _stressed(text: str, taken: list[Region], profiles: tuple[Profile, ...]) -> 
     found = list(taken)
     for m in (m for pattern in WEIGHTS for m in pattern.finditer(text)):
         if all(r.stop <= m.start() or m.end() <= r.start for r in found):
-            found += [Region(m.start(), m.start(1), "glue", "stress"), Region(m.start(1), m.end(1), "text", stress=float(m[2]) if m[2] else HEAVIER), Region(m.end(1), m.end(), "glue", "stress")]
+            found += [
+                Region(m.start(), m.start(1), "glue", "stress"),
+                Region(m.start(1), m.end(1), "text", stress=float(m[2]) if m[2] else HEAVIER),
+                Region(m.end(1), m.end(), "glue", "stress"),
+            ]
     for profile in profiles:
         stress = profile.stress
-        if not stress or stress.pattern == "{text}" or (stress.more not in text and "{marks}" in stress.pattern and stress.less not in text):
+        if (
+            not stress
+            or stress.pattern == "{text}"
+            or (stress.more not in text and "{marks}" in stress.pattern and stress.less not in text)
+        ):
             continue
-        for hit in _stress_pattern(stress.pattern, stress.more, stress.less).hits(text, lambda hit: _stands_apart(text, hit)):
-            if "text" not in hit.places or any(not (r.stop <= hit.start or hit.stop <= r.start) for r in found):
+        for hit in _stress_pattern(stress.pattern, stress.more, stress.less).hits(
+            text, lambda hit: _stands_apart(text, hit)
+        ):
+            if "text" not in hit.places or any(
+                not (r.stop <= hit.start or hit.stop <= r.start) for r in found
+            ):
                 continue
             _, start, stop = hit.places["text"]
             marks = hit.places["marks"][0] if "marks" in hit.places else ""
             weight = (
                 float(hit.places["weight"][0])
                 if "weight" in hit.places
-                else min(ON, stress.range[1])
-                if "marks" not in hit.places
-                else 1 + stress.step * (marks.count(stress.more) - marks.count(stress.less))
+                else (
+                    min(ON, stress.range[1])
+                    if "marks" not in hit.places
+                    else 1 + stress.step * (marks.count(stress.more) - marks.count(stress.less))
+                )
             )
-            found += [Region(hit.start, start, "glue", "stress"), Region(start, stop, "text", stress=round(weight, 3))]
+            found += [
+                Region(hit.start, start, "glue", "stress"),
+                Region(start, stop, "text", stress=round(weight, 3)),
+            ]
             found += [Region(stop, hit.stop, "glue", "stress")]
     return _sorted(found)
 
 
 def _stands_apart(text: str, hit: Hit) -> bool:
-    """Do marks of weight stand apart from the words beside them? A hyphen between two words is not a mark."""
-    return not (text[hit.start - 1 : hit.start].isalnum() or text[hit.stop : hit.stop + 1].isalnum())
+    """Do marks of weight stand apart from the words beside them? A hyphen between two words is not
+    a mark.
+    """
+    return not (
+        text[hit.start - 1 : hit.start].isalnum() or text[hit.stop : hit.stop + 1].isalnum()
+    )
 
 
 def _sorted(found: Iterable[Region]) -> list[Region]:
@@ -278,7 +365,9 @@ def _filled(text: str, taken: list[Region]) -> Iterator[Region]:
 
 
 def _value_end(text: str) -> int:
-    """Where the value of JSON with which a text begins is closed; the text's end where it never is."""
+    """Where the value of JSON with which a text begins is closed; the text's end where it
+    never is.
+    """
     open_ = 0
     for match in _SCALAR.finditer(text):
         word = match.group()
@@ -289,7 +378,9 @@ def _value_end(text: str) -> int:
 
 
 def _nested(text: str) -> Outside:
-    """JSON, read by its marks, so broken text gives what can be had: strings as text under their key, numbers as parameters."""
+    """JSON, read by its marks, so broken text gives what can be had: strings as text under their
+    key, numbers as parameters.
+    """
     regions: list[Region] = []
     path: list[str] = []
     key, at, expects_key = "", 0, []
@@ -308,11 +399,19 @@ def _nested(text: str) -> Outside:
                 expects_key.pop()
         elif word == ",":
             key = "" if expects_key and expects_key[-1] else key
-        elif word[0] == '"' and expects_key and expects_key[-1] and not key and re.match(r"\s*:", text[stop : stop + 20]):
+        elif (
+            word[0] == '"'
+            and expects_key
+            and expects_key[-1]
+            and not key
+            and re.match(r"\s*:", text[stop : stop + 20])
+        ):
             key = word.strip('"')
         elif word[0] == '"':
             end = stop - 1 if word.endswith('"') and len(word) > 1 else stop
-            name = ".".join([*(p for p in path if p), *([key] if key and key not in path[-1:] else [])])
+            name = ".".join(
+                [*(p for p in path if p), *([key] if key and key not in path[-1:] else [])]
+            )
             regions.append(Region(start, start + 1, "glue"))
             if end > start + 1:
                 regions.append(_value(text, start + 1, end, name))
@@ -320,7 +419,11 @@ def _nested(text: str) -> Outside:
                 regions.append(Region(end, stop, "glue"))
             continue
         elif word not in ":":
-            regions.append(Region(start, stop, "parameter", key, word) if word != "null" else Region(start, stop, "glue"))
+            regions.append(
+                Region(start, stop, "parameter", key, word)
+                if word != "null"
+                else Region(start, stop, "glue")
+            )
             continue
         regions.append(Region(start, stop, "glue"))
     if at < len(text):
@@ -351,8 +454,16 @@ def runs(regions: Iterable[Region]) -> list[list[Region]]:
     """Regions by themselves, but text and the marks of stress in it together."""
     found: list[list[Region]] = []
     for region in regions:
-        running = found and found[-1][-1].kind in ("text", "glue") and (_mark(region) or _mark(found[-1][-1]))
-        same = running and (region.kind == "text" or _mark(region)) and (found[-1][0].kind == "text" or _mark(found[-1][0]))
+        running = (
+            found
+            and found[-1][-1].kind in ("text", "glue")
+            and (_mark(region) or _mark(found[-1][-1]))
+        )
+        same = (
+            running
+            and (region.kind == "text" or _mark(region))
+            and (found[-1][0].kind == "text" or _mark(found[-1][0]))
+        )
         if same:
             found[-1].append(region)
         else:

@@ -1,4 +1,6 @@
-"""Two prompts side by side, part by part: what is the same, what is another, what only one of them has; and how far apart they are."""
+"""Two prompts side by side, part by part: what is the same, what is another, what only one of them
+has; and how far apart they are.
+"""
 
 from typing import NamedTuple
 
@@ -7,21 +9,27 @@ from syntagma.core.english.word_lists import IN_PARTS
 from syntagma.core.reading.lexicon import WORD, bare
 from syntagma.core.vocabulary.terms import Term
 
-# ──── What reading gives: a prompt in pieces that follow one another without gaps, each with what it is.
+# ──── What reading gives: a prompt in pieces that follow one another without gaps, each with what
+# it is.
 
 
 LEFT = "quality"  # the facet of praise, and of what is said and not known to be of any
 NOUN, PLACE, DEED, CLAUSE, QUALITY, NAMED = "noun", "place", "deed", "clause", "quality", "named"
-NO_FACETS = frozenset(f"{LEFT} speech texture time".split())  # what a part can be said to be, and no facet is
+NO_FACETS = frozenset(
+    f"{LEFT} speech texture time".split()
+)  # what a part can be said to be, and no facet is
 GLUE, PART, PARAMETER, REFERENCE, NEGATIVE = "glue", "part", "parameter", "reference", "negative"
 
 
 class PromptPiece(NamedTuple):
-    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part, `quality` where nothing tells it
-    (of negative text `negative` if it is in a sentence, and not after a label of its own);
-    `name` of a parameter, or the label or key under which it stood; `plain`: its text without marks of stress, where some are in it;
-    `build`: how a part is built: NOUN, PLACE (a preposition leads it), DEED (it begins with a verb), CLAUSE (it says what something does),
-    QUALITY (no noun is in it), NAMED (it begins with a name); `lead`: the preposition that its noun takes, if it is a place without one."""
+    """A stretch of a prompt. `kind`: part, glue, parameter, reference, negative; `facet` of a part,
+    `quality` where nothing tells it (of negative text `negative` if it is in a sentence, and not
+    after a label of its own); `name` of a parameter, or the label or key under which it stood;
+    `plain`: its text without marks of stress, where some are in it; `build`: how a part is built:
+    NOUN, PLACE (a preposition leads it), DEED (it begins with a verb), CLAUSE (it says what
+    something does), QUALITY (no noun is in it), NAMED (it begins with a name); `lead`: the
+    preposition that its noun takes, if it is a place without one.
+    """
 
     start: int
     stop: int
@@ -62,7 +70,9 @@ class Reading(NamedTuple):
         """The pieces of one kind."""
         return [p for p in self.pieces if p.kind == kind]
 
-# ──── Two prompts side by side, part by part: what is the same, what is another, what only one of them has; and how far apart they are.
+
+# ──── Two prompts side by side, part by part: what is the same, what is another, what only one of
+# them has; and how far apart they are.
 
 
 SAME, CHANGED, HERE, THERE = "same", "changed", "only in the first", "only in the second"
@@ -78,8 +88,10 @@ class PartPair(NamedTuple):
 
 
 class Comparison(NamedTuple):
-    """All pairs, and the distance: 0 for the same parts, 1 if nothing is shared. A part that is another counts by the words that
-    only one of the two has (Jaccard's distance), one that only one prompt has in full."""
+    """All pairs, and the distance: 0 for the same parts, 1 if nothing is shared. A part that is
+    another counts by the words that only one of the two has (Jaccard's distance), one that only one
+    prompt has in full.
+    """
 
     pairs: list[PartPair]
     distance: float
@@ -92,7 +104,10 @@ def compare(first: Reading, second: Reading) -> Comparison:
     for facet in dict.fromkeys([p.facet for p in ours] + [p.facet for p in theirs]):
         a, b = [p for p in ours if p.facet == facet], [p for p in theirs if p.facet == facet]
         for piece in list(a):
-            twin = next((p for p in b if _words(p) == _words(piece) or (p.term and p.term is piece.term)), None)
+            twin = next(
+                (p for p in b if _words(p) == _words(piece) or (p.term and p.term is piece.term)),
+                None,
+            )
             if twin:
                 a.remove(piece)
                 b.remove(twin)
@@ -102,8 +117,13 @@ def compare(first: Reading, second: Reading) -> Comparison:
             a.remove(one)
             b.remove(other)
             pairs.append(PartPair(CHANGED, facet, one, other))
-        pairs += [PartPair(HERE, facet, p, None) for p in a] + [PartPair(THERE, facet, None, p) for p in b]
-    weights = [0.0 if p.how == SAME else apart(p.first, p.second) if p.first and p.second else 1.0 for p in pairs]
+        pairs += [PartPair(HERE, facet, p, None) for p in a] + [
+            PartPair(THERE, facet, None, p) for p in b
+        ]
+    weights = [
+        0.0 if p.how == SAME else apart(p.first, p.second) if p.first and p.second else 1.0
+        for p in pairs
+    ]
     return Comparison(pairs, round(sum(weights) / len(weights), 3) if weights else 0.0)
 
 
@@ -114,20 +134,41 @@ def apart(one: PromptPiece, other: PromptPiece) -> float:
 
 
 def said(reading: Reading) -> frozenset[str]:
-    """What a prompt says, however it says it: the words of the terms that its parts are, and of the others, without their forms ("sleeps", "sleeping"); praise says nothing."""
+    """What a prompt says, however it says it: the words of the terms that its parts are, and of the
+    others, without their forms ("sleeps", "sleeping"); praise says nothing.
+    """
     found: set[str] = set()
     for piece in reading.parts():
         if piece.facet != LEFT:
-            words = _words(piece._replace(text=piece.term.term, plain="")) if piece.term else _words(piece)
+            words = (
+                _words(piece._replace(text=piece.term.term, plain=""))
+                if piece.term
+                else _words(piece)
+            )
             found |= {_SAME.get(word, base_of(word) or word) for word in words}
     return frozenset(found)
 
 
-_SAME = {"asleep": "sleep", "photo": "photograph", "pic": "photograph", "image": "picture", "night-time": "night", "nighttime": "night", "colour": "color", "grey": "gray", "little": "small", "tiny": "small", "big": "large", "huge": "large"}
+_SAME = {
+    "asleep": "sleep",
+    "photo": "photograph",
+    "pic": "photograph",
+    "image": "picture",
+    "night-time": "night",
+    "nighttime": "night",
+    "colour": "color",
+    "grey": "gray",
+    "little": "small",
+    "tiny": "small",
+    "big": "large",
+    "huge": "large",
+}
 
 
 def _words(piece: PromptPiece) -> frozenset[str]:
-    return frozenset(bare(word) for word in WORD.findall(piece.words.lower()) if word not in IN_PARTS)
+    return frozenset(
+        bare(word) for word in WORD.findall(piece.words.lower()) if word not in IN_PARTS
+    )
 
 
 def _parts(reading: Reading) -> list[PromptPiece]:
@@ -137,5 +178,7 @@ def _parts(reading: Reading) -> list[PromptPiece]:
         if piece.kind == "part":
             found.append(piece)
         elif piece.kind != "glue":
-            found.append(piece._replace(facet=(piece.name and f"{piece.kind} {piece.name}") or piece.kind))
+            found.append(
+                piece._replace(facet=(piece.name and f"{piece.kind} {piece.name}") or piece.kind)
+            )
     return found

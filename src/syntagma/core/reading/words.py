@@ -1,4 +1,6 @@
-"""The words of a stretch of text, each with what is known of it: its senses, the facets that the vocabulary has it in, its place."""
+"""The words of a stretch of text, each with what is known of it: its senses, the facets that the
+vocabulary has it in, its place.
+"""
 
 from collections.abc import Sequence
 from functools import lru_cache
@@ -8,26 +10,58 @@ from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.notation.late_regex import regex
 from syntagma.core.reading.lexicon import Lexicon, bare
 
-# ──── The lexicon of senses: what kinds of thing, act or quality an English word names (compiled by training/senses.py).
+# ──── The lexicon of senses: what kinds of thing, act or quality an English word names (compiled by
+# training/senses.py).
 
 
-# Endings that a word loses, with what represents them, as WordNet's own morphology does (morphy(7WN)).
+# Endings that a word loses, with what represents them, as WordNet's own morphology does
+# (morphy(7WN)).
 ENDINGS = (
-    ("ies", "y"), ("ves", "f"), ("ches", "ch"), ("shes", "sh"), ("xes", "x"), ("sses", "ss"), ("zes", "z"), ("men", "man"), ("children", "child"),
-    ("ying", "y"), ("ying", "ie"), ("ing", ""), ("ing", "e"), ("ied", "y"), ("ed", ""), ("ed", "e"), ("es", "e"), ("es", ""), ("s", ""),
-    ("er", ""), ("er", "e"), ("ier", "y"), ("est", ""), ("est", "e"), ("ly", ""),
-)  # fmt: skip
+    ("ies", "y"),
+    ("ves", "f"),
+    ("ches", "ch"),
+    ("shes", "sh"),
+    ("xes", "x"),
+    ("sses", "ss"),
+    ("zes", "z"),
+    ("men", "man"),
+    ("children", "child"),
+    ("ying", "y"),
+    ("ying", "ie"),
+    ("ing", ""),
+    ("ing", "e"),
+    ("ied", "y"),
+    ("ed", ""),
+    ("ed", "e"),
+    ("es", "e"),
+    ("es", ""),
+    ("s", ""),
+    ("er", ""),
+    ("er", "e"),
+    ("ier", "y"),
+    ("est", ""),
+    ("est", "e"),
+    ("ly", ""),
+)
 NOTHING: frozenset[str] = frozenset()
 
 
 class Senses:
-    """What words name, by their classes: `noun.person`, `n.clothing`, `v.move`; `N` a word that is mostly a noun, `n` one that can be."""
+    """What words name, by their classes: `noun.person`, `n.clothing`, `v.move`; `N` a word that is
+    mostly a noun, `n` one that can be.
+    """
 
     def __init__(self, table: bytes):
-        """`table`: lines of classes, each with the numbers of those right above it; an empty line; then the words in the order of their
-        letters, each with its classes. Nothing is taken apart before it is asked for."""
+        """`table`: lines of classes, each with the numbers of those right above it; an empty line;
+        then the words in the order of their letters, each with its classes. Nothing is taken apart
+        before it is asked for.
+        """
         head = table.index(b"\n\n")
-        lines = [line.split(" ") for line in table[:head].decode().split("\n") if not line.startswith("#")]
+        lines = [
+            line.split(" ")
+            for line in table[:head].decode().split("\n")
+            if not line.startswith("#")
+        ]
         self._names = [line[0] for line in lines]
         self._above = {line[0]: tuple(self._names[int(n)] for n in line[1:]) for line in lines}
         self._table, self._start = table, head + 2
@@ -63,7 +97,9 @@ class Senses:
         return frozenset(found)
 
     def known(self, word: str) -> str:
-        """The form of a word that the lexicon has: itself, or without its ending; "" if it has none."""
+        """The form of a word that the lexicon has: itself, or without its ending; "" if it has
+        none.
+        """
         if self._codes(word):
             return word
         for ending, instead in ENDINGS:
@@ -71,7 +107,12 @@ class Senses:
                 stem = word[: len(word) - len(ending)] + instead
                 if self._codes(stem):
                     return stem
-                if not instead and len(stem) > 3 and stem[-1] == stem[-2] and self._codes(stem[:-1]):
+                if (
+                    not instead
+                    and len(stem) > 3
+                    and stem[-1] == stem[-2]
+                    and self._codes(stem[:-1])
+                ):
                     return stem[:-1]
         return ""
 
@@ -80,17 +121,24 @@ class Senses:
         found = self.known(word) or (self.known(word.rsplit("-", 1)[1]) if "-" in word else "")
         return self._with_above(self._codes(found)) if found else NOTHING
 
-# ──── The words of a stretch of text, each with what is known of it: its senses, the facets that the vocabulary has it in, its place.
+
+# ──── The words of a stretch of text, each with what is known of it: its senses, the facets that
+# the vocabulary has it in, its place.
 
 
 WORD = regex(r"[^\W_]+(?:[./'’&+-]+[^\W_]+)*[%°]?|\n+|[^\w\s]|_")
 ENDS = frozenset(".!?;\n")  # a part does not go on behind one of these
-STOPS = frozenset("who which that whose while as when where and or but so if because than then is are was were be been being has have had".split())
+STOPS = frozenset(
+    "who which that whose while as when where and or but so if because than then is are was were be"
+    " been being has have had".split()
+)
 SHORTEST, LIKELY = 3, 0.2
 
 
 class ReadWord(NamedTuple):
-    """A word or a sign: its place in the text, as it is written in small letters, its senses, whether it is a word, and has a capital."""
+    """A word or a sign: its place in the text, as it is written in small letters, its senses,
+    whether it is a word, and has a capital.
+    """
 
     start: int
     stop: int
@@ -104,8 +152,9 @@ class WordKnowledge:
     """What the vocabulary and the lexicon of senses say of words. Made once for many readings."""
 
     def __init__(self, lexicon: Lexicon, senses: Senses, trade: str):
-        """`trade`: lines of a facet and the words that speak for it (`lens: long lens; fisheye`); behind the facet of places, the
-        preposition that these take (`setting at: station`)."""
+        """`trade`: lines of a facet and the words that speak for it (`lens: long lens; fisheye`);
+        behind the facet of places, the preposition that these take (`setting at: station`).
+        """
         self.lexicon, self.senses = lexicon, senses
         self._trade: dict[tuple[str, ...], list[str]] = {}
         self._places: dict[str, str] = {}
@@ -125,7 +174,11 @@ class WordKnowledge:
         """The facets that a bare word is often met in, each with how much of it: "most", "much"."""
         found = self.lexicon.facets(word) if len(word) >= SHORTEST else {}
         whole = sum(found.values())
-        return tuple((facet, "most" if n > 0.6 * whole else "much") for facet, n in sorted(found.items()) if n >= LIKELY * whole)
+        return tuple(
+            (facet, "most" if n > 0.6 * whole else "much")
+            for facet, n in sorted(found.items())
+            if n >= LIKELY * whole
+        )
 
     def preposition(self, noun: str) -> str:
         """How a place is led to by its noun: "on" for a quay; "" for what is not a place."""
@@ -139,21 +192,38 @@ class WordKnowledge:
             low = said.lower().replace("’", "'")
             is_word = low[0].isalnum()
             senses = self.senses.of(low) if is_word else NOTHING
-            found.append(ReadWord(match.start(), match.end(), low, senses, is_word, said[0].isupper() and not said.isupper()))
+            found.append(
+                ReadWord(
+                    match.start(),
+                    match.end(),
+                    low,
+                    senses,
+                    is_word,
+                    said[0].isupper() and not said.isupper(),
+                )
+            )
         return found
 
     def names(self, words: Sequence[ReadWord]) -> list[tuple[int, int, Sequence[str]]]:
         """Where names of the vocabulary stand: from which word to which, and of which facets."""
-        said = [(bare(piece), i) for i, w in enumerate(words) for piece in (w.low.split("-") if w.is_word else (w.low,))]
+        said = [
+            (bare(piece), i)
+            for i, w in enumerate(words)
+            for piece in (w.low.split("-") if w.is_word else (w.low,))
+        ]
         found: list[tuple[int, int, Sequence[str]]] = []
         for a, b, names in self.lexicon.within([word for word, _ in said]):
             first, last = said[a][1], said[b - 1][1]
-            if (a == 0 or said[a - 1][1] < first) and (b == len(said) or said[b][1] > last):  # whole words
+            if (a == 0 or said[a - 1][1] < first) and (
+                b == len(said) or said[b][1] > last
+            ):  # whole words
                 found.append((first, last + 1, sorted({name.term.facet for name in names})))
         return found
 
     def trade(self, words: Sequence[ReadWord]) -> list[tuple[int, int, Sequence[str]]]:
-        """Where words of the trade stand, the longest first: from which word to which, and of which facets."""
+        """Where words of the trade stand, the longest first: from which word to which, and of which
+        facets.
+        """
         said = [bare(w.low) for w in words]
         found: list[tuple[int, int, Sequence[str]]] = []
         at = 0

@@ -1,4 +1,6 @@
-"""A draft into words. One module a register; each makes a line of every phrase, then joins the lines that survive."""
+"""A draft into words. One module a register; each makes a line of every phrase, then joins the
+lines that survive.
+"""
 
 from importlib import import_module
 
@@ -12,7 +14,9 @@ REGISTERS = ("prose", "tags", "labelled", "nested", "timed")
 def register_for(profile: Profile, style: HouseStyle):
     """The register of a model; only its module is imported."""
     name = profile.register
-    return getattr(import_module(f"syntagma.core.realising.{name}"), name.capitalize())(profile, style)
+    return getattr(import_module(f"syntagma.core.realising.{name}"), name.capitalize())(
+        profile, style
+    )
 
 
 __all__ = ["REGISTERS", "HouseStyle", "TextPiece", "register_for"]

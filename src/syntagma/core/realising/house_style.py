@@ -14,15 +14,19 @@ from syntagma.core.notation.late_regex import regex
 from syntagma.core.realising.noun_phrases import in_tags
 from syntagma.core.realising.text_pieces import TextPiece, joined
 
-# ──── The house style of a model: its case and escapes, gentler words for refused ones, weight on what is stressed.
+# ──── The house style of a model: its case and escapes, gentler words for refused ones, weight on
+# what is stressed.
 
 
-_WORD = regex(r"(?<![^\s,;.:!?])(?<![,;.:!?](?=[,;.:!?]))(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I)  # a word that carries weight
+_WORD = regex(
+    r"(?<![^\s,;.:!?])(?<![,;.:!?](?=[,;.:!?]))(?![\"“(]*(?:an?|the)\b)\S*\w[^\s,;.:!?]*", re.I
+)  # a word that carries weight
 
 
 class HouseStyle:
-    """Writes the pieces of a phrase as one model takes them. `stresses` are weights by slot or label; `findings` says what
-    became of those that it can't write."""
+    """Writes the pieces of a phrase as one model takes them. `stresses` are weights by slot or
+    label; `findings` says what became of those that it can't write.
+    """
 
     def __init__(self, profile: Profile, stresses: Mapping[str, float] = {}):
         text = profile.text
@@ -33,7 +37,11 @@ class HouseStyle:
         self._escape_with = text.escape_with
         self.spells = bool(self._case or self._gentler or self._replace or self._escape)
         self.findings: list[Finding] = []
-        self._around = {name: pair for name, weight in stresses.items() if (pair := self._marks(profile, name, weight))}
+        self._around = {
+            name: pair
+            for name, weight in stresses.items()
+            if (pair := self._marks(profile, name, weight))
+        }
         self._per_word = bool(profile.stress and profile.stress.per == "word")
 
     def _marks(self, profile: Profile, name: str, weight: float) -> tuple[str, str] | None:
@@ -42,8 +50,14 @@ class HouseStyle:
         if weight == 1:
             return None
         if rule is None:
-            message = f"{profile.name or 'no model'} has no weights, so {name} is written without one"
-            self.findings.append(Finding(REMARK, message, "move it closer to the front instead", name, code="no-stress"))
+            message = (
+                f"{profile.name or 'no model'} has no weights, so {name} is written without one"
+            )
+            self.findings.append(
+                Finding(
+                    REMARK, message, "move it closer to the front instead", name, code="no-stress"
+                )
+            )
             return None
         low, high = rule.range
         kept = min(max(weight, low), high)
@@ -51,13 +65,29 @@ class HouseStyle:
             off = rule.outside == "off"
             became = "written without weight" if off else f"using {kept:g} instead"
             message = f"the weight {weight:g} of {name} is outside {low:g} to {high:g}: {became}"
-            self.findings.append(Finding(WARNING, message, f"write {way('stress', name=name, weight=f'{kept:g}')}", name, code="stress-range"))
+            self.findings.append(
+                Finding(
+                    WARNING,
+                    message,
+                    f"write {way('stress', name=name, weight=f'{kept:g}')}",
+                    name,
+                    code="stress-range",
+                )
+            )
             if off:
                 return None
         if not {"weight", "marks"} & set(places(rule.pattern)):  # on or off
             if kept < 1:
                 message = f"{profile.name} can only add weight, so {name} is written without one"
-                self.findings.append(Finding(WARNING, message, "leave it out, or move it after the rest", name, code="no-less-stress"))
+                self.findings.append(
+                    Finding(
+                        WARNING,
+                        message,
+                        "leave it out, or move it after the rest",
+                        name,
+                        code="no-less-stress",
+                    )
+                )
                 return None
             before, _, behind = written(rule.pattern, {"text": "\0"}).partition("\0")
             return before, behind
@@ -65,7 +95,8 @@ class HouseStyle:
         if steps == 0:
             return None
         before, _, behind = written(
-            rule.pattern, {"text": "\0", "weight": _weight(1 + steps * rule.step), "marks": _row(rule, steps)}
+            rule.pattern,
+            {"text": "\0", "weight": _weight(1 + steps * rule.step), "marks": _row(rule, steps)},
         ).partition("\0")
         return before, behind
 
@@ -79,14 +110,20 @@ class HouseStyle:
             text = self._escape.sub(lambda m: self._escape_with + m.group(), text)
         return self._case(text) if self._case else text
 
-    def pieces(self, pieces: Sequence[TextPiece], label: str, whole: bool = False) -> list[TextPiece]:
-        """The pieces of a phrase (with `whole`, of a tag, which is stressed whole) in this style."""
+    def pieces(
+        self, pieces: Sequence[TextPiece], label: str, whole: bool = False
+    ) -> list[TextPiece]:
+        """The pieces of a phrase (with `whole`, of a tag, which is stressed whole) in this
+        style.
+        """
         if not self.spells and not self._around:
             return list(pieces)
         out = [p._replace(text=self.spell(p.text)) for p in pieces] if self.spells else list(pieces)
         if not self._around:
             return out
-        if label in self._around and not any(p.slot == label for p in out):  # a slot of that name is meant by itself
+        if label in self._around and not any(
+            p.slot == label for p in out
+        ):  # a slot of that name is meant by itself
             return self._wrapped(out, self._around[label])
         if whole:
             slot = next((p.slot for p in out if p.slot in self._around), None)
@@ -106,7 +143,10 @@ class HouseStyle:
     def _wrapped(self, pieces: list[TextPiece], around: tuple[str, str]) -> list[TextPiece]:
         before, behind = around
         if self._per_word:
-            return [p._replace(text=_WORD.sub(lambda m: before + m.group() + behind, p.text)) for p in pieces]
+            return [
+                p._replace(text=_WORD.sub(lambda m: before + m.group() + behind, p.text))
+                for p in pieces
+            ]
         last = pieces[-1].text
         bare = last.rstrip()
         out = [TextPiece(before), *pieces[:-1], pieces[-1]._replace(text=bare), TextPiece(behind)]
@@ -128,6 +168,7 @@ def _weight(weight: float) -> str:
 
 def _row(rule: Stress, steps: int) -> str:
     return (rule.more if steps > 0 else rule.less) * abs(steps)
+
 
 # ──── Negative text: the lines labelled `-`, as items in order, each said once.
 
@@ -153,9 +194,16 @@ class NegativeWriter:
             if laid is None:
                 continue
             if plan.slots:
-                items += [joined(tag) for part in laid.parts if not isinstance(part, Glue | PairMark) for tag in in_tags(part)]
+                items += [
+                    joined(tag)
+                    for part in laid.parts
+                    if not isinstance(part, Glue | PairMark)
+                    for tag in in_tags(part)
+                ]
             else:
-                items.append("".join(p.text for p in laid.parts if isinstance(p, Glue | PairMark)).strip())
+                items.append(
+                    "".join(p.text for p in laid.parts if isinstance(p, Glue | PairMark)).strip()
+                )
         return list(dict.fromkeys(english.without_end(i) for i in items if i))
 
 

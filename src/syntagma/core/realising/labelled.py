@@ -1,4 +1,6 @@
-"""Labelled lines: each phrase on a line of its own behind its label, for models that read a sheet."""
+"""Labelled lines: each phrase on a line of its own behind its label, for models that read a
+sheet.
+"""
 
 from collections.abc import Callable, Sequence
 
@@ -22,24 +24,36 @@ class Labelled(Prose):
     def named(self, label: str) -> str:
         """A label as it is written."""
         name = self.rule.names.get(label) or label.replace(".", self.rule.nested).replace("-", " ")
-        cases: dict[str, Callable[[str], str]] = {"kept": str, "sentence": lambda n: n[:1].upper() + n[1:], "upper": str.upper}
+        cases: dict[str, Callable[[str], str]] = {
+            "kept": str,
+            "sentence": lambda n: n[:1].upper() + n[1:],
+            "upper": str.upper,
+        }
         return cases[self.rule.case](name)
 
-    def write(self, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]) -> "LabelledLines":
+    def write(
+        self, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]
+    ) -> "LabelledLines":
         return LabelledLines(self, lines, plans)
 
 
 class LabelledLines(Whole):
-    """Labelled lines one below the other: `parts` is a text for every phrase, blank if it has gone."""
+    """Labelled lines one below the other: `parts` is a text for every phrase, blank if it
+    has gone.
+    """
 
-    def __init__(self, register: Labelled, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]):
+    def __init__(
+        self, register: Labelled, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]
+    ):
         stretches: list[list[TextPiece]] = []
         between = ""
         for line, plan in zip(lines, plans, strict=True):
             if line is None or not line.text or line.hanging:
                 stretches.append([])
                 continue
-            before, _, behind = written(register.rule.line, {"label": register.named(plan.label), "text": "\0"}).partition("\0")
+            before, _, behind = written(
+                register.rule.line, {"label": register.named(plan.label), "text": "\0"}
+            ).partition("\0")
             stretches.append([TextPiece(between + before), *line.pieces, TextPiece(behind)])
             between = register.rule.between
         super().__init__(stretches)

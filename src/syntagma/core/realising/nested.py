@@ -18,7 +18,9 @@ Tree = "Leaf | list | dict"
 
 
 class NestedLine(NamedTuple):
-    """A phrase as a value: text, a list, or a table by slot. `text` is what it says, for checks of the words."""
+    """A phrase as a value: text, a list, or a table by slot. `text` is what it says, for checks of
+    the words.
+    """
 
     text: str
     value: object
@@ -46,7 +48,9 @@ class Nested:
             return NestedLine(joined(prose), prose)
         quoted = _quoted(phrase)
         values = {noun.group.head: self._value(noun, noun in quoted, plan.label) for noun in nouns}
-        return NestedLine(joined(prose), next(iter(values.values())) if len(values) == 1 else values)
+        return NestedLine(
+            joined(prose), next(iter(values.values())) if len(values) == 1 else values
+        )
 
     def _value(self, noun: Noun, spoken: bool, label: str) -> object:
         if spoken:
@@ -99,7 +103,10 @@ def _copied(value: object) -> object:
 
 
 def _both(one: object, other: object) -> list:
-    return [*(one if isinstance(one, list) else [one]), *(other if isinstance(other, list) else [other])]
+    return [
+        *(one if isinstance(one, list) else [one]),
+        *(other if isinstance(other, list) else [other]),
+    ]
 
 
 class Object(Whole):

@@ -35,8 +35,9 @@ class ProseLine(NamedTuple):
 
 
 class Prose:
-    """The register in which a prompt is sentences. `plain_seams`: little comes between its lines; `sums_hold`: together they
-    are no shorter than the sum of them."""
+    """The register in which a prompt is sentences. `plain_seams`: little comes between its lines;
+    `sums_hold`: together they are no shorter than the sum of them.
+    """
 
     plain_seams = sums_hold = True
 
@@ -51,7 +52,13 @@ class Prose:
         pieces = self.style.pieces(raw, plan.label)
         text = joined(pieces)
         first = next((p for p in raw if p.text), None)
-        small_name = first and first.item and first.item.term and first.item.number == "name" and first.text.split()[0].lower() not in PREPOSITIONS
+        small_name = (
+            first
+            and first.item
+            and first.item.term
+            and first.item.number == "name"
+            and first.text.split()[0].lower() not in PREPOSITIONS
+        )
         stopped = english.has_stop(joined(raw))
         sentence = plan.end[-1:] in tuple(".!?…") and plan.end != ""
         return ProseLine(
@@ -74,7 +81,9 @@ class Prose:
         return Chain(self, lines, plans)
 
     def tail(self, last: ProseLine, stop: bool) -> str:
-        """What comes after the last line: its own end mark, as far as the model wants a final stop."""
+        """What comes after the last line: its own end mark, as far as the model wants a
+        final stop.
+        """
         if last.stopped:
             return ""
         mark = last.mark if last.ends else "." if stop else ""
@@ -84,16 +93,22 @@ class Prose:
 
 
 class Chain:
-    """Lines joined: `parts` is a text for every phrase (blank if it has gone) and one more for the final stop.
+    """Lines joined: `parts` is a text for every phrase (blank if it has gone) and one more for the
+    final stop.
 
-    When a line is changed for another, only its own part, the next one and the final stop are written again.
+    When a line is changed for another, only its own part, the next one and the final stop are
+    written again.
     """
 
-    def __init__(self, register: Prose, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]):
+    def __init__(
+        self, register: Prose, lines: Sequence[ProseLine | None], plans: Sequence[PhrasePlan]
+    ):
         self.register = register
         self.lines = _without_hanging_lines(lines)
         self.parts = [""] * (len(plans) + 1)
-        self.links: list[tuple[int, bool, bool]] = []  # the line before (-1: none), a stop passed back to it, no gap
+        self.links: list[
+            tuple[int, bool, bool]
+        ] = []  # the line before (-1: none), a stop passed back to it, no gap
         self.following = [-1] * len(plans)
         before, stop = -1, False
         for i, plan in enumerate(plans):
@@ -111,7 +126,9 @@ class Chain:
         self._close()
 
     def change(self, i: int, line: ProseLine | None) -> bool:
-        """Put another line in the place of line `i`; False if too much hangs on it, and all must be written again."""
+        """Put another line in the place of line `i`; False if too much hangs on it, and all must be
+        written again.
+        """
         old = self.lines[i]
         if line is None or old is None:
             return False
@@ -131,10 +148,17 @@ class Chain:
             return None
         before_at, *passed = self.links[i]
         before = self.lines[before_at] if before_at >= 0 else None
-        seam = (before.ends, before.mark, before.stopped, before.soft, before.closed) if before else ()
+        seam = (
+            (before.ends, before.mark, before.stopped, before.soft, before.closed) if before else ()
+        )
         twice = (before.last_word, line.first_word) if before else ("", "")
         beside = (self.lines[following], *self.links[following][1:]) if following >= 0 else ()
-        return Reach(i, following + 1 if beside else len(self.parts), (seam, beside, *passed, self.last_stop), *twice)
+        return Reach(
+            i,
+            following + 1 if beside else len(self.parts),
+            (seam, beside, *passed, self.last_stop),
+            *twice,
+        )
 
     def seam(self, i: int) -> tuple[str, str]:
         """What comes before line `i`, and the line as it reads there."""
@@ -151,7 +175,9 @@ class Chain:
             return (" " if before.stopped else ". "), line.opening
         if before.soft:
             return before.mark + " ", line.text
-        if line.joined and no_gap and before.closed and before.last_word != line.first_word:  # no word twice: "with its headlamps on on a bench"
+        if (
+            line.joined and no_gap and before.closed and before.last_word != line.first_word
+        ):  # no word twice: "with its headlamps on on a bench"
             return " ", line.text
         return ", ", line.text
 

@@ -1,4 +1,6 @@
-"""The request of a prompt: what the places of a profile's shape stand for, and the whole put together."""
+"""The request of a prompt: what the places of a profile's shape stand for, and the whole put
+together.
+"""
 
 import json
 from collections.abc import Callable, Iterator
@@ -12,17 +14,38 @@ from syntagma.core.models.request_shape import as_json, built, shape_places
 
 
 def request_values(profile: Profile, around: Around, text: str, words: str) -> dict[str, Any]:
-    """What the places of a request stand for: the text as it is pasted, its words alone, negative text, parameters by name and
-    as fields, references, and the size in pixels that goes with the ratio."""
+    """What the places of a request stand for: the text as it is pasted, its words alone, negative
+    text, parameters by name and as fields, references, and the size in pixels that goes with the
+    ratio.
+    """
     fields = in_fields(profile, around.values)
     size = profile.sizes.get(str(around.values.get("ratio", "")), ("", ""))
     references = [
-        {"role": r.role, "value": r.value, "kind": r.kind, "strength": "" if r.strength is None else r.strength}
+        {
+            "role": r.role,
+            "value": r.value,
+            "kind": r.kind,
+            "strength": "" if r.strength is None else r.strength,
+        }
         for r in around.references
     ]
-    parameters = {name: profile.parameter[name].spelled.get(shown(v), v) for name, v in sent(profile, around.values).items()}
-    values: dict[str, Any] = {**parameters, "parameters": fields, "model": profile.name, "text": text, "words": words}
-    return values | {"negative": around.negative, "width": size[0], "height": size[1], "references": references}
+    parameters = {
+        name: profile.parameter[name].spelled.get(shown(v), v)
+        for name, v in sent(profile, around.values).items()
+    }
+    values: dict[str, Any] = {
+        **parameters,
+        "parameters": fields,
+        "model": profile.name,
+        "text": text,
+        "words": words,
+    }
+    return values | {
+        "negative": around.negative,
+        "width": size[0],
+        "height": size[1],
+        "references": references,
+    }
 
 
 def request_of(profile: Profile, around: Around, text: str, words: str) -> dict[str, Any]:
@@ -34,31 +57,58 @@ def request_of(profile: Profile, around: Around, text: str, words: str) -> dict[
     plain = {role: [r.value for r in around.references if r.role == role] for role in roles}
     return {
         k: v
-        for k, v in {"text": text, "negative": around.negative, **values["parameters"], "references": plain}.items()
+        for k, v in {
+            "text": text,
+            "negative": around.negative,
+            **values["parameters"],
+            "references": plain,
+        }.items()
         if v not in ("", {})
     }
 
 
 def unplaced(profile: Profile, around: Around, words: str) -> list[str]:
-    """What of a prompt has no place in the profile's request, and is not sent: fields of its nested text, parameters, negative text, references. Nothing where the
-    profile gives no shape, since then all of it is sent."""
+    """What of a prompt has no place in the profile's request, and is not sent: fields of its nested
+    text, parameters, negative text, references. Nothing where the profile gives no shape, since
+    then all of it is sent.
+    """
     if not profile.request:
         return []
     places = {place for _, place in shape_places(profile.request)}
     found: list[str] = []
     if not places & {"text", "words"}:
-        named = {place.partition(".")[2] for place in places if place.startswith(("text.", "words."))}
+        named = {
+            place.partition(".")[2] for place in places if place.startswith(("text.", "words."))
+        }
         found += list(_fields_without(_nested(words), named)) if named else ["the text"]
     if "parameters" not in places:
-        calls = {name.partition("=")[0] for name in places} | {name.partition(".")[2] for name in places if name.startswith("parameters.")}
+        calls = {name.partition("=")[0] for name in places} | {
+            name.partition(".")[2] for name in places if name.startswith("parameters.")
+        }
         inside = in_fields(profile, around.values)
-        found += [name for name, value in sent(profile, around.values).items() if name not in calls and (profile.parameter[name].field or name) in inside and not _told_by(profile, name, value)]
+        found += [
+            name
+            for name, value in sent(profile, around.values).items()
+            if name not in calls
+            and (profile.parameter[name].field or name) in inside
+            and not _told_by(profile, name, value)
+        ]
     if around.negative and "negative" not in places:
         found.append("the negative text")
-    roles = {key.partition(" each ")[2].strip() for key in _keys(profile.request) if " each " in key}
+    roles = {
+        key.partition(" each ")[2].strip() for key in _keys(profile.request) if " each " in key
+    }
     if around.references and "references" not in places:
-        named_roles = roles | {place.partition(".")[2] for place in places if place.startswith("references.")}
-        found += [f"the reference for {one.role}" for one in around.references if one.role not in named_roles and profile.reference.get(one.role) and profile.reference[one.role].at == "field"]
+        named_roles = roles | {
+            place.partition(".")[2] for place in places if place.startswith("references.")
+        }
+        found += [
+            f"the reference for {one.role}"
+            for one in around.references
+            if one.role not in named_roles
+            and profile.reference.get(one.role)
+            and profile.reference[one.role].at == "field"
+        ]
     return found
 
 
@@ -68,15 +118,24 @@ def unplaced_finding(profile: Profile, around: Around, words: str) -> Finding | 
     if not lost:
         return None
     what = f"{', '.join(lost[:-1])} and {lost[-1]} have" if len(lost) > 1 else f"{lost[0]} has"
-    message = f"{what} no place in the request of {profile.name}, so {'they are' if len(lost) > 1 else 'it is'} not sent"
-    return Finding(WARNING, message, "add it to [request] in the profile", "request", code="no-place")
+    message = (
+        f"{what} no place in the request of {profile.name}, so"
+        f" {'they are' if len(lost) > 1 else 'it is'} not sent"
+    )
+    return Finding(
+        WARNING, message, "add it to [request] in the profile", "request", code="no-place"
+    )
 
 
 def _told_by(profile: Profile, name: str, value: object) -> bool:
-    """Do other parameters carry this one: width and height the ratio, or is it a default that need not be sent?"""
+    """Do other parameters carry this one: width and height the ratio, or is it a default that need
+    not be sent?
+    """
     if value == profile.parameter[name].default:
         return True
-    return name == "ratio" and {"width", "height"} <= {place for _, place in shape_places(profile.request)}
+    return name == "ratio" and {"width", "height"} <= {
+        place for _, place in shape_places(profile.request)
+    }
 
 
 def _nested(words: str) -> object:
@@ -87,7 +146,9 @@ def _nested(words: str) -> object:
 
 
 def _fields_without(value: object, named: set[str], path: str = "") -> Iterator[str]:
-    """The fields of nested text that have no place in the request, neither themselves nor within a larger field."""
+    """The fields of nested text that have no place in the request, neither themselves nor within a
+    larger field.
+    """
     for key, one in value.items() if isinstance(value, dict) else ():
         at = f"{path}.{key}" if path else key
         if at in named:
@@ -105,11 +166,15 @@ def _keys(shape: object) -> Iterator[str]:
 
 
 class Requester:
-    """Makes the requests of prompts one after the other: of those with the same round them, only the text is put in again."""
+    """Makes the requests of prompts one after the other: of those with the same round them, only
+    the text is put in again.
+    """
 
     def __init__(self, profile: Profile):
         self.profile = profile
-        self._by_field = any(place.startswith(("text.", "words.")) for _, place in shape_places(profile.request))
+        self._by_field = any(
+            place.startswith(("text.", "words.")) for _, place in shape_places(profile.request)
+        )
         self._around: object = None
         self._make: Callable[[str, str], Any] | None = None
 
@@ -118,15 +183,22 @@ class Requester:
         if self._by_field:
             return request_of(self.profile, around, text, words)
         if self._around is not around:
-            self._around, self._make = around, _maker(request_of(self.profile, around, _TEXT, _WORDS))
-        return self._make(text, words) if self._make else request_of(self.profile, around, text, words)
+            self._around, self._make = (
+                around,
+                _maker(request_of(self.profile, around, _TEXT, _WORDS)),
+            )
+        return (
+            self._make(text, words) if self._make else request_of(self.profile, around, text, words)
+        )
 
 
 _TEXT, _WORDS = "\0text\0", "\0words\0"  # what no text holds
 
 
 def _maker(made: Any) -> Callable[[str, str], Any] | None:
-    """What puts text and words into a request that was made with stand-ins for them; None if neither is in it."""
+    """What puts text and words into a request that was made with stand-ins for them; None if
+    neither is in it.
+    """
     if isinstance(made, str):
         if made == _TEXT:
             return lambda text, words: text
@@ -149,7 +221,9 @@ def _maker(made: Any) -> Callable[[str, str], Any] | None:
     return None
 
 
-def text_in_request(profile: Profile, around: Around, before: str, behind: str) -> Callable[[str], str]:
+def text_in_request(
+    profile: Profile, around: Around, before: str, behind: str
+) -> Callable[[str], str]:
     """What makes the whole request of the words of a prompt, for its limit."""
 
     def made(words: str) -> str:

@@ -14,7 +14,9 @@ from syntagma.core.vocabulary.facets import PLAIN, Traits
 
 
 class TagLine(NamedTuple):
-    """A phrase as tags. `text` is them joined; `names` what each says, for telling one said twice."""
+    """A phrase as tags. `text` is them joined; `names` what each says, for telling one said
+    twice.
+    """
 
     text: str
     names: tuple[str, ...]
@@ -43,7 +45,15 @@ class Tags:
         elif plan.hanging:
             return None
         else:
-            tags = [[TextPiece("".join(p.text for p in phrase.parts if isinstance(p, Glue | PairMark)).strip())]]
+            tags = [
+                [
+                    TextPiece(
+                        "".join(
+                            p.text for p in phrase.parts if isinstance(p, Glue | PairMark)
+                        ).strip()
+                    )
+                ]
+            ]
         for tag in tags:  # a separator follows: no tag keeps an end mark
             tag[-1] = tag[-1]._replace(text=english.without_end(tag[-1].text))
         tags = [self.style.pieces(tag, plan.label, whole=True) for tag in tags]
@@ -56,8 +66,12 @@ class Tags:
         return TagRow(self, lines)
 
 
-def _tags(parts: Sequence[Glue | PairMark | Noun], traits: Mapping[str, Traits]) -> list[list[TextPiece]]:
-    """The tags of a phrase's noun groups. What is in quotation marks is one tag, with them and word for word."""
+def _tags(
+    parts: Sequence[Glue | PairMark | Noun], traits: Mapping[str, Traits]
+) -> list[list[TextPiece]]:
+    """The tags of a phrase's noun groups. What is in quotation marks is one tag, with them and word
+    for word.
+    """
     tags: list[list[TextPiece]] = []
     quoted: list[TextPiece] | None = None
     for part in parts:
@@ -78,7 +92,9 @@ def _tags(parts: Sequence[Glue | PairMark | Noun], traits: Mapping[str, Traits])
 
 
 class TagRow:
-    """Tags joined: `parts` is a text for every phrase, blank if it has gone. A tag is written once, where it comes first."""
+    """Tags joined: `parts` is a text for every phrase, blank if it has gone. A tag is written once,
+    where it comes first.
+    """
 
     def __init__(self, register: Tags, lines: Sequence[TagLine | None]):
         self.register = register
@@ -86,7 +102,9 @@ class TagRow:
         self._write()
 
     def change(self, i: int, line: TagLine | None) -> bool:
-        """Put another line in the place of line `i`; False if one has gone or come, and all must be written again."""
+        """Put another line in the place of line `i`; False if one has gone or come, and all must be
+        written again.
+        """
         old = self.lines[i]
         if old is None or line is None:
             return False
@@ -99,11 +117,14 @@ class TagRow:
         return True
 
     def reach(self, i: int) -> Reach | None:
-        """What another line in the place of line `i` would change; None if that can't be said: the line has gone, or a tag stands
-        twice."""
+        """What another line in the place of line `i` would change; None if that can't be said: the
+        line has gone, or a tag stands twice.
+        """
         if self.lines[i] is None or self.doubled:
             return None
-        others = frozenset(n for k, line in enumerate(self.lines) if line and k != i for n in line.names)
+        others = frozenset(
+            n for k, line in enumerate(self.lines) if line and k != i for n in line.names
+        )
         return Reach(i, i + 1, (i == self.first, others))
 
     def _write(self) -> None:

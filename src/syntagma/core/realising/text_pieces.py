@@ -6,7 +6,9 @@ from syntagma.core.drafting.fills import Item
 
 
 class TextPiece(NamedTuple):
-    """A stretch of a prompt's text: its phrase's label, its slot and its item. Blank for what Syntagma itself wrote."""
+    """A stretch of a prompt's text: its phrase's label, its slot and its item. Blank for what
+    Syntagma itself wrote.
+    """
 
     text: str
     slot: str = ""
@@ -15,8 +17,10 @@ class TextPiece(NamedTuple):
 
 
 class Reach(NamedTuple):
-    """What another line in the place of one would change: the parts from and to, and what that depends on. Where the last word before it
-    is the line's first, they are parted as they are nowhere else."""
+    """What another line in the place of one would change: the parts from and to, and what that
+    depends on. Where the last word before it is the line's first, they are parted as they are
+    nowhere else.
+    """
 
     start: int
     stop: int
@@ -31,7 +35,9 @@ def joined(pieces: list[TextPiece] | tuple[TextPiece, ...]) -> str:
 
 
 class Whole:
-    """A text that is written as a whole, in stretches of pieces one after the other: nothing of it is kept for the next."""
+    """A text that is written as a whole, in stretches of pieces one after the other: nothing of it
+    is kept for the next.
+    """
 
     def __init__(self, stretches: list[list[TextPiece]]):
         self._stretches = stretches

@@ -1,4 +1,6 @@
-"""A thing cut out of its plain ground: flooded from the edges within a tolerance, with a soft edge."""
+"""A thing cut out of its plain ground: flooded from the edges within a tolerance, with a
+soft edge.
+"""
 
 from typing import NamedTuple
 
@@ -6,14 +8,17 @@ import numpy as np
 
 from syntagma.core.seeing.pictures import distance, oklab
 
-TOLERANCE = 0.06  # how far from the ground's colour (OKLab) is still ground: the grain of a picture, a soft fall-off
+# how far from the ground's colour (OKLab) is still ground: the grain of a picture, a soft fall-off
+TOLERANCE = 0.06
 PLAIN = 0.92  # the share of the edge that is near its own middle colour, where a ground is plain
 EDGE = 3  # pixels beside the ground that may be mixed with it
 NEAR = 6.0  # pixels within which the thing's own colour is looked for
 
 
 class CutOut(NamedTuple):
-    """A picture with its ground gone: height × width × 4 (sRGB and opacity, 0 to 1); the share that went; how plain the ground's edge was."""
+    """A picture with its ground gone: height × width × 4 (sRGB and opacity, 0 to 1); the share that
+    went; how plain the ground's edge was.
+    """
 
     pixels: np.ndarray
     gone: float
@@ -21,9 +26,11 @@ class CutOut(NamedTuple):
 
 
 def cut_out(rgb: np.ndarray, tolerance: float = TOLERANCE) -> CutOut | None:
-    """Cut the ground off a picture (height × width × 3, sRGB 0 to 1). None if its edge is not plain, so the ground can't be found.
+    """Cut the ground off a picture (height × width × 3, sRGB 0 to 1). None if its edge is not
+    plain, so the ground can't be found.
 
-    Only what hangs together with the edge goes: a white cup on white keeps its inside. Colours at the edge are freed of the ground that they were mixed with.
+    Only what hangs together with the edge goes: a white cup on white keeps its inside. Colours at
+    the edge are freed of the ground that they were mixed with.
     """
     from scipy import ndimage
 
@@ -37,13 +44,21 @@ def cut_out(rgb: np.ndarray, tolerance: float = TOLERANCE) -> CutOut | None:
     parts, _ = ndimage.label(away <= tolerance)
     touching = np.unique(np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]]))
     outside = np.isin(parts, touching[touching > 0])
-    opacity, colours = _edge(rgb, outside, np.median(np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]]), axis=0))
-    return CutOut(np.concatenate([colours, opacity[..., None]], axis=-1), float(1 - opacity.mean()), plain)
+    opacity, colours = _edge(
+        rgb, outside, np.median(np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]]), axis=0)
+    )
+    return CutOut(
+        np.concatenate([colours, opacity[..., None]], axis=-1), float(1 - opacity.mean()), plain
+    )
 
 
-def _edge(rgb: np.ndarray, outside: np.ndarray, ground: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The opacity and the colours of a picture whose ground lies `outside`: at the edge each pixel is taken as the nearest colour of the thing itself, mixed with the
-    ground; how much of it there is, is its opacity."""
+def _edge(
+    rgb: np.ndarray, outside: np.ndarray, ground: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """The opacity and the colours of a picture whose ground lies `outside`: at the edge each pixel
+    is taken as the nearest colour of the thing itself, mixed with the ground; how much of it there
+    is, is its opacity.
+    """
     from scipy import ndimage
 
     beside = ndimage.binary_dilation(outside, iterations=EDGE) & ~outside

@@ -1,1 +1,3 @@
-"""The vocabulary: terms in facets, the facets, how well two terms go together, what a text states already."""
+"""The vocabulary: terms in facets, the facets, how well two terms go together, what a text states
+already.
+"""

@@ -1,4 +1,6 @@
-"""What facets are like: traits that are data (facets.toml), so a facet of a person's own has them too."""
+"""What facets are like: traits that are data (facets.toml), so a facet of a person's own has them
+too.
+"""
 
 import re
 from collections.abc import Callable, Iterator, Mapping, Set
@@ -8,11 +10,29 @@ from syntagma.core.diagnostics import Refused, perhaps
 from syntagma.core.notation.toml import TomlFile
 
 # Where a good writer says what: the standing order of a picture, then of what moves and sounds.
-HOMES = ("kind", "shot", "subject", "action", "setting", "weather", "light", "colour", "camera", "composition", "mood", "making", "lettering", "effect", "sound")
+HOMES = (
+    "kind",
+    "shot",
+    "subject",
+    "action",
+    "setting",
+    "weather",
+    "light",
+    "colour",
+    "camera",
+    "composition",
+    "mood",
+    "making",
+    "lettering",
+    "effect",
+    "sound",
+)
 
 
 class Traits(NamedTuple):
-    """The traits of one facet. `noun` completes a bare term if it is alone; `holds` are words that say as much."""
+    """The traits of one facet. `noun` completes a bare term if it is alone; `holds` are words that
+    say as much.
+    """
 
     noun: str = ""
     holds: tuple[str, ...] = ()
@@ -21,22 +41,33 @@ class Traits(NamedTuple):
     ask: str = ""  # what a form asks
     home: str = ""  # one of HOMES: where a guest of it is in a formula that has no slot for it
     labels: tuple[str, ...] = ()  # what people write before it, and what a key of JSON calls it
-    lead: str = ""  # how prose leads to a part of it whose words do not say so themselves: "lit by [a {}]"
+    lead: str = (
+        ""  # how prose leads to a part of it whose words do not say so themselves: "lit by [a {}]"
+    )
     weight: float = 0.36  # how much a part of it carries where a prompt has to be shorter, 0 to 1
     colour: str = ""  # where a prompt is shown with its parts
     groups: tuple[str, ...] = ()  # what else it is like: the keys of GROUPS
-    said: str = ""  # how a guest of it is led to where no table of joins has its noun: "in the style of [{}]"
-    stuff: bool = False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
+    said: (
+        str
+        # how a guest of it is led to where no table of joins has its noun: "in the style of [{}]"
+    ) = ""
+    stuff: bool = (
+        False  # only stuff wants it (oiled oak), and no thing of free text does (a slate table)
+    )
 
     def completed(self, bare: str, fuller: str = "") -> str:
-        """A bare term with the noun that it wants if it is alone: by itself, in its fuller form, or after it."""
+        """A bare term with the noun that it wants if it is alone: by itself, in its fuller form, or
+        after it.
+        """
         if not self.noun or self.says(bare, self.noun):
             return bare
         return fuller if fuller and self.says(fuller, self.noun) else f"{bare} {self.noun}"
 
     def says(self, words: str, noun: str) -> bool:
         """Do words say a noun, or one of those that say as much?"""
-        return any(re.search(rf"\b{re.escape(word)}\b", words, re.I) for word in (noun, *self.holds))
+        return any(
+            re.search(rf"\b{re.escape(word)}\b", words, re.I) for word in (noun, *self.holds)
+        )
 
 
 GROUPS = {  # a group, and what is said of a facet by it
@@ -91,7 +122,9 @@ class _Known:
     def traits(self) -> Mapping[str, Traits]:
         if self._traits is None:
             self._traits = self.load()
-            self._labels = {label: facet for facet, traits in self._traits.items() for label in traits.labels}
+            self._labels = {
+                label: facet for facet, traits in self._traits.items() for label in traits.labels
+            }
         return self._traits
 
     def labelled(self, name: str) -> str:
@@ -113,7 +146,9 @@ def traits_of(facet: str) -> Traits:
 
 
 def facet_of_label(name: str) -> str:
-    """What a label or a key in small letters says of the text under it, one or several; "" if it says nothing."""
+    """What a label or a key in small letters says of the text under it, one or several; "" if it
+    says nothing.
+    """
     return _known.labelled(name) or _known.labelled(name.removesuffix("s"))
 
 
@@ -127,7 +162,9 @@ class Group:
 
     def _facets(self) -> frozenset[str]:
         if self.name not in _known.groups:
-            _known.groups[self.name] = frozenset(facet for facet, traits in _known.traits.items() if self.name in traits.groups)
+            _known.groups[self.name] = frozenset(
+                facet for facet, traits in _known.traits.items() if self.name in traits.groups
+            )
         return _known.groups[self.name]
 
     def __contains__(self, facet: object) -> bool:
@@ -148,23 +185,80 @@ def read_facets(text: str, source: str) -> dict[str, Traits]:
     found: dict[str, Traits] = {}
     for facet, table in file.values().items():
         if not isinstance(table, dict):
-            file.wrong(facet, f"“{facet}” is a table of traits", f"write [{facet}] on its own line, with its keys below")
+            file.wrong(
+                facet,
+                f"“{facet}” is a table of traits",
+                f"write [{facet}] on its own line, with its keys below",
+            )
             continue
-        good = file.good(table, {"noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str, "said": str, "labels": list, "lead": str, "weight": float, "colour": str, "groups": list}, "a facet", facet)
+        good = file.good(
+            table,
+            {
+                "noun": str,
+                "holds": list,
+                "participant": bool,
+                "kin": list,
+                "ask": str,
+                "home": str,
+                "said": str,
+                "labels": list,
+                "lead": str,
+                "weight": float,
+                "colour": str,
+                "groups": list,
+            },
+            "a facet",
+            facet,
+        )
         holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
-        found[facet] = Traits(good.get("noun", "").strip(), holds, good.get("participant", False), kin=kin, ask=good.get("ask", "").strip(), home=good.get("home", "").strip(), said=good.get("said", "").strip(), labels=tuple(map(str, good.get("labels", ()))), lead=good.get("lead", ""), weight=float(good.get("weight", PLAIN.weight)), colour=good.get("colour", ""), groups=tuple(map(str, good.get("groups", ()))))
+        found[facet] = Traits(
+            good.get("noun", "").strip(),
+            holds,
+            good.get("participant", False),
+            kin=kin,
+            ask=good.get("ask", "").strip(),
+            home=good.get("home", "").strip(),
+            said=good.get("said", "").strip(),
+            labels=tuple(map(str, good.get("labels", ()))),
+            lead=good.get("lead", ""),
+            weight=float(good.get("weight", PLAIN.weight)),
+            colour=good.get("colour", ""),
+            groups=tuple(map(str, good.get("groups", ()))),
+        )
         if found[facet].said.count("{}") != ("said" in table):
-            file.wrong(f"{facet}.said", f"“{found[facet].said}” does not show where the words go", 'write {} once, in the notation of formulas: "with [a {}]"')
+            file.wrong(
+                f"{facet}.said",
+                f"“{found[facet].said}” does not show where the words go",
+                'write {} once, in the notation of formulas: "with [a {}]"',
+            )
         for key, known in (("groups", GROUPS), ("colour", COLOURS)):
-            for one in found[facet].groups if key == "groups" else filter(None, [found[facet].colour]):
+            for one in (
+                found[facet].groups if key == "groups" else filter(None, [found[facet].colour])
+            ):
                 if one not in known:
-                    file.wrong(f"{facet}.{key}", f"“{one}” can't be in {key}", perhaps(one, known, f"write {', '.join(known)}"))
+                    file.wrong(
+                        f"{facet}.{key}",
+                        f"“{one}” can't be in {key}",
+                        perhaps(one, known, f"write {', '.join(known)}"),
+                    )
         if not 0 <= found[facet].weight <= 1:
-            file.wrong(f"{facet}.weight", f"a weight of {found[facet].weight:g} is too large", "write a number from 0 to 1")
+            file.wrong(
+                f"{facet}.weight",
+                f"a weight of {found[facet].weight:g} is too large",
+                "write a number from 0 to 1",
+            )
         if found[facet].lead and found[facet].lead.count("{}") != 1:
-            file.wrong(f"{facet}.lead", f"“{found[facet].lead}” does not show where the words go", 'write {} once, in the notation of formulas: "lit by [a {}]"')
+            file.wrong(
+                f"{facet}.lead",
+                f"“{found[facet].lead}” does not show where the words go",
+                'write {} once, in the notation of formulas: "lit by [a {}]"',
+            )
         if found[facet].home and found[facet].home not in HOMES:
-            file.wrong(f"{facet}.home", f"“{found[facet].home}” is not a home", f"homes are {', '.join(HOMES)}")
+            file.wrong(
+                f"{facet}.home",
+                f"“{found[facet].home}” is not a home",
+                f"homes are {', '.join(HOMES)}",
+            )
     if file.mistakes:
         raise Refused(file.mistakes)
     return found

@@ -1,7 +1,8 @@
-"""What a picture takes for granted: dimensions (world.toml), what a term says of them, and whether all that is in a picture agrees.
+"""What a picture takes for granted: dimensions (world.toml), what a term says of them, and whether
+all that is in a picture agrees.
 
-A picture agrees when on every dimension all that is in it leaves a value in common. Pairs are not enough: dusk or night, night or
-dawn, dawn or dusk leave none.
+A picture agrees when on every dimension all that is in it leaves a value in common. Pairs are not
+enough: dusk or night, night or dawn, dawn or dusk leave none.
 """
 
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
@@ -12,15 +13,23 @@ from syntagma.core.diagnostics import Refused, WrongValue, perhaps
 from syntagma.core.notation.toml import TomlFile
 
 SCOPES = ("picture", "participant", "shot")
-LEAD, OTHER, CLAIM = "lead", "other", "claim"  # the one that the picture is of; others that are in it; what is said of them
+LEAD, OTHER, CLAIM = (
+    "lead",
+    "other",
+    "claim",
+)  # the one that the picture is of; others that are in it; what is said of them
 
 
 class BadWorld(WrongValue):
-    """A world that can't be read. The message says what is wrong, `remedy` what to write instead."""
+    """A world that can't be read. The message says what is wrong, `remedy` what to write
+    instead.
+    """
 
 
 class Dimension(NamedTuple):
-    """One thing that a picture takes for granted: its values, each with the words that tell it; `within` the wider value of one; `tags` those that a value gives, blanks between them."""
+    """One thing that a picture takes for granted: its values, each with the words that tell it;
+    `within` the wider value of one; `tags` those that a value gives, blanks between them.
+    """
 
     name: str
     about: str
@@ -32,7 +41,11 @@ class Dimension(NamedTuple):
 
     def tags_of(self, mask: int) -> frozenset[str]:
         """The tags that all values of a mask give."""
-        given = [set(self.tags.get(value, "").split()) for i, value in enumerate(self.values) if mask >> i & 1]
+        given = [
+            set(self.tags.get(value, "").split())
+            for i, value in enumerate(self.values)
+            if mask >> i & 1
+        ]
         return frozenset(set.intersection(*given)) if given else frozenset()
 
     @property
@@ -41,7 +54,9 @@ class Dimension(NamedTuple):
         return (1 << len(self.values)) - 1
 
     def mask(self, names: Iterable[str]) -> int:
-        """The values `names` as bits, those that are cases of one of them too. Raises KeyError for a name that is not a value."""
+        """The values `names` as bits, those that are cases of one of them too. Raises KeyError for
+        a name that is not a value.
+        """
         bits, order = 0, list(self.values)
         for name in names:
             if name not in self.values:
@@ -61,7 +76,9 @@ class Dimension(NamedTuple):
 
 
 class World(NamedTuple):
-    """What one thing takes for granted: (dimension, the values that it goes with as bits); and the dimensions that it says outright."""
+    """What one thing takes for granted: (dimension, the values that it goes with as bits); and the
+    dimensions that it says outright.
+    """
 
     masks: tuple[tuple[int, int], ...] = ()
     says: frozenset[int] = frozenset()
@@ -71,8 +88,10 @@ NOTHING = World()
 
 
 class Seat(NamedTuple):
-    """Where a thing is in a prompt: its slot, its facet, the shot that it belongs to (None for all), whether it is the one that the
-    picture is of (LEAD), another (OTHER), or says something of it (CLAIM); `world` is what the words round the slot take for granted."""
+    """Where a thing is in a prompt: its slot, its facet, the shot that it belongs to (None for
+    all), whether it is the one that the picture is of (LEAD), another (OTHER), or says something of
+    it (CLAIM); `world` is what the words round the slot take for granted.
+    """
 
     slot: str
     facet: str
@@ -90,7 +109,9 @@ class Thing(NamedTuple):
 
 
 class Disagreement(NamedTuple):
-    """The least number of things that leave nothing in common on one dimension; the slot of the last, and why, in words."""
+    """The least number of things that leave nothing in common on one dimension; the slot of the
+    last, and why, in words.
+    """
 
     things: tuple[Thing, ...]
     why: str
@@ -103,7 +124,9 @@ class Disagreement(NamedTuple):
 class Dimensions:
     """The dimensions there are, in their order. Worlds are read with them, and only once each."""
 
-    def __init__(self, dimensions: Iterable[Dimension] = (), deeds: Callable[[], Mapping[str, str]] = dict):
+    def __init__(
+        self, dimensions: Iterable[Dimension] = (), deeds: Callable[[], Mapping[str, str]] = dict
+    ):
         self.all, self._read_deeds = tuple(dimensions), deeds
         self._worlds: dict[str, World] = {"": NOTHING}
 
@@ -119,7 +142,9 @@ class Dimensions:
         return self._read_deeds()
 
     def of_deed(self, text: str) -> World:
-        """What a deed takes for granted, by its first word ("walking home"); nothing if no table names it."""
+        """What a deed takes for granted, by its first word ("walking home"); nothing if no table
+        names it.
+        """
         return self.world(self.deeds.get(text.split(" ", 1)[0], self.deeds.get("", "")))
 
     def only(self, world: World, names: Sequence[str]) -> World:
@@ -133,7 +158,11 @@ class Dimensions:
 
     def without(self, text: str, names: Collection[str]) -> str:
         """The text of a world without what it says on some dimensions."""
-        return "; ".join(part.strip() for part in text.split(";") if part.partition(":")[0].strip(" !") not in names)
+        return "; ".join(
+            part.strip()
+            for part in text.split(";")
+            if part.partition(":")[0].strip(" !") not in names
+        )
 
     def tags(self, world: World) -> frozenset[str]:
         """The tags that a world gives: night, the sea, winter."""
@@ -147,7 +176,10 @@ class Dimensions:
             name, colon, rest = (word.strip() for word in part.partition(":"))
             outright, name = name.endswith("!"), name.removesuffix("!").strip()
             if not colon or name not in names:
-                raise BadWorld(f"“{name or part}” is not a dimension", perhaps(name, names, f"they are {', '.join(names)}"))
+                raise BadWorld(
+                    f"“{name or part}” is not a dimension",
+                    perhaps(name, names, f"they are {', '.join(names)}"),
+                )
             i = names.index(name)
             words, dimension = rest.split(), self.all[i]
             without, words = words[:1] == ["not"], [word for word in words if word != "not"]
@@ -162,7 +194,8 @@ class Dimensions:
             mask = dimension.every & ~mask if without else mask
             if not mask:
                 raise BadWorld(
-                    f"“{part}” leaves {name} no value", f"write {name}: and at least one of {', '.join(dimension.values)}"
+                    f"“{part}” leaves {name} no value",
+                    f"write {name}: and at least one of {', '.join(dimension.values)}",
                 )
             masks[i] = masks.get(i, dimension.every) & mask
             if outright:
@@ -170,35 +203,60 @@ class Dimensions:
         return World(tuple(masks.items()), frozenset(says))
 
     def disagreements(self, things: Sequence[Thing]) -> list[Disagreement]:
-        """The smallest sets of things that disagree, one at most for each dimension and those whom it is asked of."""
+        """The smallest sets of things that disagree, one at most for each dimension and those whom
+        it is asked of.
+        """
         found = []
         for dimension, members in self.groups(things):
             if bad := _smallest(members):
                 told = [f"“{thing.name}” assumes {dimension.told(mask)}" for thing, mask in bad]
                 found.append(Disagreement(tuple(thing for thing, _ in bad), "; ".join(told)))
-        return list({disagreement.things: disagreement for disagreement in reversed(found)}.values())[::-1]
+        return list(
+            {disagreement.things: disagreement for disagreement in reversed(found)}.values()
+        )[::-1]
 
-    def groups(self, things: Sequence[Thing]) -> Iterator[tuple[Dimension, list[tuple[Thing, int]]]]:
+    def groups(
+        self, things: Sequence[Thing]
+    ) -> Iterator[tuple[Dimension, list[tuple[Thing, int]]]]:
         """What has to agree: a dimension, and the things that speak of it, with their values."""
         for i, dimension in enumerate(self.all):
-            speaking = [(thing, mask) for thing in things for at, mask in thing.world.masks if at == i]
+            speaking = [
+                (thing, mask) for thing in things for at, mask in thing.world.masks if at == i
+            ]
             for whose in self.contexts(i, [thing for thing, _ in speaking]):
                 yield dimension, [(thing, mask) for thing, mask in speaking if whose(thing.seat)]
 
     def contexts(self, i: int, things: Sequence[Thing]) -> list[Callable[[Seat], bool]]:
-        """Whose a dimension is among things: for each of those that it is asked of, whether what sits in a seat speaks of it."""
+        """Whose a dimension is among things: for each of those that it is asked of, whether what
+        sits in a seat speaks of it.
+        """
         dimension = self.all[i]
-        seats = list(dict.fromkeys(thing.seat for thing in things if any(at == i for at, _ in thing.world.masks)))
+        seats = list(
+            dict.fromkeys(
+                thing.seat for thing in things if any(at == i for at, _ in thing.world.masks)
+            )
+        )
         if dimension.several or not seats:
             return []
         if dimension.scope == "picture":
             return [lambda seat: True]
         if dimension.scope == "shot":
-            parts: list[int | None] = [*sorted({seat.part for seat in seats if seat.part is not None})]
+            parts: list[int | None] = [
+                *sorted({seat.part for seat in seats if seat.part is not None})
+            ]
             return [lambda seat, part=part: seat.part in (None, part) for part in parts or [None]]
         claims = [seat for seat in seats if seat.role == CLAIM]
-        moments = [seat for seat in claims if any(not _beside(seat, other) for other in claims)] or claims[:1] or [Seat("", "")]
-        return [lambda seat, deed=deed: seat.role == LEAD or (seat.role == CLAIM and _beside(seat, deed)) for deed in moments]
+        moments = (
+            [seat for seat in claims if any(not _beside(seat, other) for other in claims)]
+            or claims[:1]
+            or [Seat("", "")]
+        )
+        return [
+            lambda seat, deed=deed: (
+                seat.role == LEAD or (seat.role == CLAIM and _beside(seat, deed))
+            )
+            for deed in moments
+        ]
 
 
 class State:
@@ -216,8 +274,16 @@ class State:
     def copy(self) -> "State":
         """The same state, to go on from by itself."""
         other = State(self.dimensions)
-        other._picture, other._lead, other._claims = self._picture[:], self._lead[:], self._claims[:]
-        other._shots, other._spoken, other.said = {part: masks[:] for part, masks in self._shots.items()}, set(self._spoken), set(self.said)
+        other._picture, other._lead, other._claims = (
+            self._picture[:],
+            self._lead[:],
+            self._claims[:],
+        )
+        other._shots, other._spoken, other.said = (
+            {part: masks[:] for part, masks in self._shots.items()},
+            set(self._spoken),
+            set(self.said),
+        )
         return other
 
     def allows(self, seat: Seat, world: World) -> bool:
@@ -232,18 +298,26 @@ class State:
                 if not self._picture[i] & mask:
                     return False
             elif dimension.scope == "shot":
-                seen = [self._shots[part] for part in self._shots if part is None or seat.part in (None, part)]
+                seen = [
+                    self._shots[part]
+                    for part in self._shots
+                    if part is None or seat.part in (None, part)
+                ]
                 if any(not masks[i] & mask for masks in seen):
                     return False
             elif seat.role == LEAD:
-                if not self._lead[i] & mask or any(not mask & self._common(i, claimed) for claimed, _ in self._claims):
+                if not self._lead[i] & mask or any(
+                    not mask & self._common(i, claimed) for claimed, _ in self._claims
+                ):
                     return False
             elif seat.role == CLAIM and not mask & self._common(i, seat):
                 return False
         return True
 
     def _common(self, i: int, moment: Seat) -> int:
-        """What the one that the picture is of, and all that is said of one moment of it, leave on a dimension."""
+        """What the one that the picture is of, and all that is said of one moment of it, leave on a
+        dimension.
+        """
         common = self._lead[i]
         for seat, claims in self._claims:
             if _beside(seat, moment):
@@ -292,25 +366,37 @@ def _smallest(members: Sequence[tuple[Thing, int]]) -> list[tuple[Thing, int]]:
 
 
 def _or(words: Sequence[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}" if words else "nothing"
+    return (
+        words[0]
+        if len(words) == 1
+        else f"{', '.join(words[:-1])} or {words[-1]}"
+        if words
+        else "nothing"
+    )
 
 
 KEYS = {"about": str, "values": dict, "within": dict, "scope": str, "several": bool, "tags": dict}
 
 
 def read_deeds(text: str, source: str) -> dict[str, str]:
-    """Read deeds.toml: worlds, each with the first words of deeds that take it for granted; "" for all others. Raises Refused."""
+    """Read deeds.toml: worlds, each with the first words of deeds that take it for granted; "" for
+    all others. Raises Refused.
+    """
     values = TomlFile(text, source).values()
     return {verb: world for world, verbs in values.items() for verb in str(verbs).split() or [""]}
 
 
-def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str]] = dict) -> Dimensions:
+def read_dimensions(
+    text: str, source: str, deeds: Callable[[], Mapping[str, str]] = dict
+) -> Dimensions:
     """Read world.toml: a table for each dimension. Raises Refused with all its mistakes."""
     file = TomlFile(text, source)
     found = []
     for name, table in file.values().items():
         if not isinstance(table, dict):
-            file.wrong(name, f"“{name}” is a table", f"write [{name}] on its own line, with its keys below")
+            file.wrong(
+                name, f"“{name}” is a table", f"write [{name}] on its own line, with its keys below"
+            )
             continue
         good = file.good(table, KEYS, "a dimension", name)
         values = {str(value): str(words) for value, words in good.get("values", {}).items()}
@@ -321,11 +407,24 @@ def read_dimensions(text: str, source: str, deeds: Callable[[], Mapping[str, str
                 f"write [{name}.values], and a value with its words on each line below",
             )
         if good.get("scope", SCOPES[0]) not in SCOPES:
-            file.wrong("scope", f"“{good['scope']}” is not a scope", f"write one of {', '.join(SCOPES)}", name)
-        named = [*((one, "within") for pair in good.get("within", {}).items() for one in pair), *((one, "tags") for one in good.get("tags", {}))]
+            file.wrong(
+                "scope",
+                f"“{good['scope']}” is not a scope",
+                f"write one of {', '.join(SCOPES)}",
+                name,
+            )
+        named = [
+            *((one, "within") for pair in good.get("within", {}).items() for one in pair),
+            *((one, "tags") for one in good.get("tags", {})),
+        ]
         for one, key in named:
             if one not in values:
-                file.wrong(str(one), f"“{one}” is not a value of {name}", perhaps(str(one), values, f"they are {', '.join(values)}"), f"{name}.{key}")
+                file.wrong(
+                    str(one),
+                    f"“{one}” is not a value of {name}",
+                    perhaps(str(one), values, f"they are {', '.join(values)}"),
+                    f"{name}.{key}",
+                )
         found.append(
             Dimension(
                 name,

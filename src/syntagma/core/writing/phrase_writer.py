@@ -1,4 +1,6 @@
-"""Phrases into lines of words, and into their shorter forms: each made once for the fills that it depends on."""
+"""Phrases into lines of words, and into their shorter forms: each made once for the fills that it
+depends on.
+"""
 
 from collections.abc import Callable, Mapping, Sequence
 
@@ -36,16 +38,22 @@ class PhraseCache:
     def all(self, fills: Sequence[Fill | None]) -> list:
         """What every phrase gives."""
         try:
-            return [made[key_of(fills) if key_of else None] for key_of, made in zip(self._keys, self._made, strict=True)]
+            return [
+                made[key_of(fills) if key_of else None]
+                for key_of, made in zip(self._keys, self._made, strict=True)
+            ]
         except KeyError:
             return [self.get(i, fills) for i in range(len(self._keys))]
 
 
 class Along:
-    """What every phrase gives from prompt to prompt, where the fills at some positions change: `touched` are the phrases that depend on
-    each. `fills` are those of the last."""
+    """What every phrase gives from prompt to prompt, where the fills at some positions change:
+    `touched` are the phrases that depend on each. `fills` are those of the last.
+    """
 
-    def __init__(self, cache: PhraseCache, fills: Sequence[Fill | None], touched: Mapping[int, Sequence[int]]):
+    def __init__(
+        self, cache: PhraseCache, fills: Sequence[Fill | None], touched: Mapping[int, Sequence[int]]
+    ):
         self._cache, self._touched, self.fills = cache, list(touched.items()), list(fills)
         self._given: list[object] = [self] * len(touched)  # nothing that a fill is
         self._found: list = [None] * len(cache)
@@ -97,14 +105,26 @@ class PhraseWriter:
         if phrase.waits and self.line(i, fills) is None:
             return None
         bare = register.sums_hold and not phrase.sound and not phrase.follower
-        return forms_of(register, phrase.plan, self._own(i, fills), lambda laid: self._sounded(i, laid), bare)
+        return forms_of(
+            register, phrase.plan, self._own(i, fills), lambda laid: self._sounded(i, laid), bare
+        )
 
     def _own(self, i: int, fills: Sequence[Fill | None]) -> dict[str, Fill | None]:
-        """The fills of phrase `i` by slot, without those that the model takes as a setting instead."""
+        """The fills of phrase `i` by slot, without those that the model takes as a setting
+        instead.
+        """
         named = {self.compiled.rules[p].name: fills[p] for p in self.compiled.phrases[i].positions}
         menus, hidden = self.compiled.surroundings.menus, self.compiled.surroundings.hidden
-        return {slot: None if slot in menus and hidden(slot, f) else f for slot, f in named.items()} if menus else named
+        return (
+            {slot: None if slot in menus and hidden(slot, f) else f for slot, f in named.items()}
+            if menus
+            else named
+        )
 
     def _sounded(self, i: int, laid: DraftPhrase) -> DraftPhrase:
         sound, heard = self.compiled.profile.sound, self.compiled.phrases[i].sound
-        return resounded(laid, heard, sound, {rule.name: rule for rule in self.compiled.rules}) if sound and heard else laid
+        return (
+            resounded(laid, heard, sound, {rule.name: rule for rule in self.compiled.rules})
+            if sound and heard
+            else laid
+        )

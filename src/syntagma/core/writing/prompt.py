@@ -14,8 +14,10 @@ from syntagma.core.vocabulary import facets
 
 
 class Prompt(NamedTuple):
-    """A draft written for one model. `text` is all the pasted text; `around` what surrounds the words in it; `dropped` are
-    the labels of phrases left out to fit, `negative_dropped` the items; `fitted` says more of it."""
+    """A draft written for one model. `text` is all the pasted text; `around` what surrounds the
+    words in it; `dropped` are the labels of phrases left out to fit, `negative_dropped` the items;
+    `fitted` says more of it.
+    """
 
     text: str
     negative: str
@@ -28,13 +30,17 @@ class Prompt(NamedTuple):
 
     @property
     def words(self) -> str:
-        """The text without what comes before and after its words: references in front, parameters after."""
+        """The text without what comes before and after its words: references in front, parameters
+        after.
+        """
         return self.text[len(self.around.front) : len(self.text) - len(self.around.after)]
 
 
 class Manner(NamedTuple):
-    """What a person asks for besides fills: weights, parameters, references; who can be called by name; whether the prompt is
-    one of a controlled family; how many seconds each of its segments lasts, if that is to be as it was."""
+    """What a person asks for besides fills: weights, parameters, references; who can be called by
+    name; whether the prompt is one of a controlled family; how many seconds each of its segments
+    lasts, if that is to be as it was.
+    """
 
     stress: Mapping[str, float] = {}
     parameters: Mapping[str, object] = {}
@@ -46,18 +52,27 @@ class Manner(NamedTuple):
 
 PLAINLY = Manner()  # nothing asked for besides fills
 
-# ──── Prompts that were written together: their texts at hand, each prompt made when it is asked for.
+# ──── Prompts that were written together: their texts at hand, each prompt made when it is asked
+# for.
 
 
 _MAKE = tuple.__new__  # a third of the time of calling Prompt
 
 
 class Prompts(Sequence[Prompt | None]):
-    """Prompts in order, None if one could not be written. Those of many members differ in their text and its size alone: what else they
-    have is kept once."""
+    """Prompts in order, None if one could not be written. Those of many members differ in their
+    text and its size alone: what else they have is kept once.
+    """
 
-    def __init__(self, texts: Iterable[str | None] = (), used: Iterable[int] = (), like: Iterable[Prompt | None] = ()):
-        """`like`: for each a prompt with all that is its own but its text and how much of the limit that uses."""
+    def __init__(
+        self,
+        texts: Iterable[str | None] = (),
+        used: Iterable[int] = (),
+        like: Iterable[Prompt | None] = (),
+    ):
+        """`like`: for each a prompt with all that is its own but its text and how much of the limit
+        that uses.
+        """
         self.texts, self._used, self._like = list(texts), list(used), list(like)
 
     @classmethod
@@ -82,7 +97,9 @@ class Prompts(Sequence[Prompt | None]):
 
     def only(self, which: Sequence[bool]) -> "Prompts":
         """Those for which `which` says yes."""
-        return Prompts(compress(self.texts, which), compress(self._used, which), compress(self._like, which))
+        return Prompts(
+            compress(self.texts, which), compress(self._used, which), compress(self._like, which)
+        )
 
     def __len__(self) -> int:
         return len(self.texts)
@@ -98,7 +115,10 @@ class Prompts(Sequence[Prompt | None]):
 
     def __iter__(self) -> Iterator[Prompt | None]:
         for text, used, like in zip(self.texts, self._used, self._like, strict=True):
-            yield like and _MAKE(Prompt, (text, like[1], used, like[3], like[4], like[5], like[6], like[7]))
+            yield like and _MAKE(
+                Prompt, (text, like[1], used, like[3], like[4], like[5], like[6], like[7])
+            )
+
 
 # ──── What a person calls a slot: by its name, by its facet, in either spelling.
 
@@ -106,7 +126,9 @@ class Prompts(Sequence[Prompt | None]):
 SPELT = {"color": "colour", "gray": "grey", "colors": "colours"}  # the other spelling → ours
 
 
-SUBJECT = "subject"  # what a person calls the one that a picture is of, whatever the formula calls it
+SUBJECT = (  # what a person calls the one that a picture is of, whatever the formula calls it
+    "subject"
+)
 OF_SUBJECT = facets.Group("may-be-subject")  # the facets of which it may be
 
 
@@ -117,8 +139,10 @@ def plain(name: str) -> str:
 
 
 def slot_named(name: str, rules: Sequence[SlotRule]) -> str:
-    """The slot that a name means: its own, or the one slot of a facet of that name; for the subject, if no slot has it, the first that is needed and that a picture
-    can be of: the dish of a food still. The name itself if there is none."""
+    """The slot that a name means: its own, or the one slot of a facet of that name; for the
+    subject, if no slot has it, the first that is needed and that a picture can be of: the dish of a
+    food still. The name itself if there is none.
+    """
     names = [rule.name for rule in rules]
     if name in names:
         return name

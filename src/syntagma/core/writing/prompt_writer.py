@@ -1,6 +1,8 @@
-"""The one path from fills to a prompt: what was given becomes fills, a compiled formula writes them, and what is to be said is found.
+"""The one path from fills to a prompt: what was given becomes fills, a compiled formula writes
+them, and what is to be said is found.
 
-compose, expand and every other command write through it. family_writer.py says what follows from one prompt to the next.
+compose, expand and every other command write through it. family_writer.py says what follows from
+one prompt to the next.
 """
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
@@ -28,7 +30,9 @@ Said = TypeVar("Said")
 class Writer:
     """Writes prompts of one formula for one model."""
 
-    def __init__(self, formula: Formula, profile: Profile, vocabulary: Vocabulary, manner: Manner = PLAINLY):
+    def __init__(
+        self, formula: Formula, profile: Profile, vocabulary: Vocabulary, manner: Manner = PLAINLY
+    ):
         self._open(compiled(formula, profile, vocabulary, manner))
 
     def _open(self, made: Compiled) -> "Writer":
@@ -59,21 +63,41 @@ class Writer:
         return self.compiled.position
 
     def named(self, given: Mapping[str, Said]) -> dict[str, Said]:
-        """What was given, by the slots' own names: a slot can be called by its facet's name too, and to either spelling. Raises BadFills if one slot is given twice."""
+        """What was given, by the slots' own names: a slot can be called by its facet's name too,
+        and to either spelling. Raises BadFills if one slot is given twice.
+        """
         found: dict[str, Said] = {}
         for name, value in given.items():
             slot = slot_named(name, self.compiled.rules)
             if slot in found:
-                raise BadFills([Finding(ERROR, f"the slot “{slot}” is filled twice", f"leave {name}= out", name, code="filled-twice")])
+                raise BadFills(
+                    [
+                        Finding(
+                            ERROR,
+                            f"the slot “{slot}” is filled twice",
+                            f"leave {name}= out",
+                            name,
+                            code="filled-twice",
+                        )
+                    ]
+                )
             found[slot] = value
         return found
 
     def fills(self, given: Mapping[str, Given]) -> list[Fill | None]:
-        """Resolve what was given, slot by slot in the formula's order; blank text leaves a slot blank, whatever its
-        default; @name calls someone known. Raises BadFills with everything that is wrong."""
+        """Resolve what was given, slot by slot in the formula's order; blank text leaves a slot
+        blank, whatever its default; @name calls someone known. Raises BadFills with everything that
+        is wrong.
+        """
         made = self.compiled
         wrong = [
-            Finding(ERROR, f"the formula has no slot “{name}”", perhaps(name, [*made.position, *made.vocabulary.names], made.slots_said), name, code="no-such-slot")
+            Finding(
+                ERROR,
+                f"the formula has no slot “{name}”",
+                perhaps(name, [*made.position, *made.vocabulary.names], made.slots_said),
+                name,
+                code="no-such-slot",
+            )
             for name in given
             if name not in made.position
         ]
@@ -95,8 +119,9 @@ class Writer:
         return fills
 
     def for_reach(self, fills: Sequence[Fill | None]) -> "Writer":
-        """The writer that brings what must stay to the front, where with these fills it would fall beyond the words that the model heeds
-        and the formula allows it; else this one."""
+        """The writer that brings what must stay to the front, where with these fills it would fall
+        beyond the words that the model heeds and the formula allows it; else this one.
+        """
         if not self.profile.limits.reach or self.forward is self or not self.beyond_reach(fills):
             return self
         return self.forward
@@ -108,12 +133,16 @@ class Writer:
         if not allowed or not self.profile.limits.reach:
             return self
         made = self.compiled
-        other = Writer.__new__(Writer)._open(compiled(made.formula, made.profile, made.vocabulary, made.manner, forward=True))
+        other = Writer.__new__(Writer)._open(
+            compiled(made.formula, made.profile, made.vocabulary, made.manner, forward=True)
+        )
         other.__dict__["forward"] = other
         return other
 
     def beyond_reach(self, fills: Sequence[Fill | None]) -> list[str]:
-        """The labels of what must stay (!) and begins after the words that the model really listens to."""
+        """The labels of what must stay (!) and begins after the words that the model really listens
+        to.
+        """
         made, reach = self.compiled, self.profile.limits.reach
         if not reach or not made.register.plain_seams:
             return []
@@ -131,7 +160,9 @@ class Writer:
         return FamilyWriter(self.phrases, fills, positions)
 
     def write(self, fills: Sequence[Fill | None]) -> Prompt:
-        """Write one prompt. Raises BadFills if something needed is blank, TooLong if what must stay is too long."""
+        """Write one prompt. Raises BadFills if something needed is blank, TooLong if what must stay
+        is too long.
+        """
         return self.for_reach(fills).family(fills, ()).write(())
 
     def pieces(self, fills: Sequence[Fill | None]) -> list[TextPiece]:
@@ -141,15 +172,27 @@ class Writer:
     def sketch(self, fills: Sequence[Fill | None]) -> str:
         """The text as far as it is filled, whatever is still needed and however long it is."""
         lines = self.phrases.lines(fills)
-        return "".join(self.compiled.register.write(lines, self.compiled.plans).parts) if any(lines) else ""
+        return (
+            "".join(self.compiled.register.write(lines, self.compiled.plans).parts)
+            if any(lines)
+            else ""
+        )
 
-    def findings_along(self, fills: Sequence[Fill | None], positions: Sequence[int]) -> Callable[[Sequence[Fill | None], Prompt], list[Finding]]:
-        """What gives the findings of prompts one after the other that differ in the slots at `positions` only: of the fills at these, and
-        the prompt written with them."""
+    def findings_along(
+        self, fills: Sequence[Fill | None], positions: Sequence[int]
+    ) -> Callable[[Sequence[Fill | None], Prompt], list[Finding]]:
+        """What gives the findings of prompts one after the other that differ in the slots at
+        `positions` only: of the fills at these, and the prompt written with them.
+        """
         along = self._findings.along(fills, positions)
         return lambda own, prompt: self.findings(along.fills, prompt, along.all(own))
 
-    def findings(self, fills: Sequence[Fill | None], prompt: Prompt, notes: Iterable[list[Finding]] | None = None) -> list[Finding]:
+    def findings(
+        self,
+        fills: Sequence[Fill | None],
+        prompt: Prompt,
+        notes: Iterable[list[Finding]] | None = None,
+    ) -> list[Finding]:
         """The findings on a prompt written with these fills, the clashes of its terms apart."""
         found = self._findings.of(fills, prompt, notes)
         reach = self.profile.limits.reach
@@ -158,5 +201,7 @@ class Writer:
         return found + self._findings.always
 
     def clashes(self, fills: Sequence[Fill | None]) -> list[Finding]:
-        """The terms among these fills that contradict each other; what is kept out of the picture contradicts nothing."""
+        """The terms among these fills that contradict each other; what is kept out of the picture
+        contradicts nothing.
+        """
         return self._findings.clashes(fills)

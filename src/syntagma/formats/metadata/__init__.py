@@ -1,1 +1,3 @@
-"""What a picture says of itself: read from its file, and written into a copy without touching a pixel."""
+"""What a picture says of itself: read from its file, and written into a copy without touching a
+pixel.
+"""

@@ -1,10 +1,21 @@
-"""The texts in an Exif block (TIFF 6.0, CIPA DC-008): read, and blanked in place, so what else it says (which way is up) stays."""
+"""The texts in an Exif block (TIFF 6.0, CIPA DC-008): read, and blanked in place, so what else it
+says (which way is up) stays.
+"""
 
 import struct
 from collections.abc import Iterator
 from typing import NamedTuple
 
-_TEXTS = {0x010E: "ImageDescription", 0x013B: "Artist", 0x8298: "Copyright", 0x9286: "UserComment", 0x9C9B: "XPTitle", 0x9C9C: "XPComment", 0x9C9E: "XPKeywords", 0x9C9F: "XPSubject"}
+_TEXTS = {
+    0x010E: "ImageDescription",
+    0x013B: "Artist",
+    0x8298: "Copyright",
+    0x9286: "UserComment",
+    0x9C9B: "XPTitle",
+    0x9C9C: "XPComment",
+    0x9C9E: "XPKeywords",
+    0x9C9F: "XPSubject",
+}
 _SUB = 0x8769
 PROMPTS = ("ImageDescription", "UserComment", "XPTitle", "XPComment", "XPKeywords", "XPSubject")
 
@@ -60,7 +71,9 @@ def _text(one: Entry, little: bool) -> str:
     if one.name == "UserComment":
         code, data = data[:8], data[8:]
         if code.startswith(b"UNICODE"):
-            return data.decode("utf-16-le" if little and data[1:2] == b"\0" else "utf-16-be", "replace").rstrip("\0 ")
+            return data.decode(
+                "utf-16-le" if little and data[1:2] == b"\0" else "utf-16-be", "replace"
+            ).rstrip("\0 ")
     return data.decode("utf-8", "replace").rstrip("\0 ")
 
 

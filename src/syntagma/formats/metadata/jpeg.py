@@ -1,4 +1,6 @@
-"""JPEG (ISO/IEC 10918-1): its segments, the texts in them, and a copy with other texts; what is drawn stays byte for byte."""
+"""JPEG (ISO/IEC 10918-1): its segments, the texts in them, and a copy with other texts; what is
+drawn stays byte for byte.
+"""
 
 import struct
 from collections.abc import Iterator
@@ -15,7 +17,9 @@ _JFIF, _APP1, _SIGNED, _APP13, _COMMENT, _SCAN = 0xE0, 0xE1, 0xEB, 0xED, 0xFE, 0
 
 
 class Segment(NamedTuple):
-    """A segment: its marker, and what is in it; the last one, from the scan on, is the picture itself."""
+    """A segment: its marker, and what is in it; the last one, from the scan on, is the picture
+    itself.
+    """
 
     marker: int
     data: bytes
@@ -44,7 +48,14 @@ def segments(data: bytes) -> Iterator[Segment]:
 
 def xmp(data: bytes) -> bytes:
     """Its XMP packet; b"" if it has none."""
-    return next((s.data[len(_XMP) :] for s in segments(data) if s.marker == _APP1 and s.data.startswith(_XMP)), b"")
+    return next(
+        (
+            s.data[len(_XMP) :]
+            for s in segments(data)
+            if s.marker == _APP1 and s.data.startswith(_XMP)
+        ),
+        b"",
+    )
 
 
 def texts(data: bytes) -> dict[str, str]:
@@ -59,8 +70,10 @@ def texts(data: bytes) -> dict[str, str]:
 
 
 def with_xmp(data: bytes, packet: bytes, keep_texts: bool = True) -> bytes:
-    """A copy with this packet in place of the one that is there; comments and other texts stay or go. Raises BadPicture if the packet is longer than a segment
-    takes. A signed provenance goes: it would be broken."""
+    """A copy with this packet in place of the one that is there; comments and other texts stay or
+    go. Raises BadPicture if the packet is longer than a segment takes. A signed provenance goes: it
+    would be broken.
+    """
     if len(packet) > MOST:
         raise BadPicture(f"a JPEG holds {MOST:,} bytes of text, but this is {len(packet):,}")
     found = [bytes(SIGNATURE[:2])]
@@ -73,7 +86,11 @@ def with_xmp(data: bytes, packet: bytes, keep_texts: bool = True) -> bytes:
             put = True
         if one.marker == _SCAN:
             found.append(one.data)
-        elif (one.marker == _APP1 and one.data.startswith(_XMP)) or one.marker == _SIGNED or (not keep_texts and one.marker in (_COMMENT, _APP13)):
+        elif (
+            (one.marker == _APP1 and one.data.startswith(_XMP))
+            or one.marker == _SIGNED
+            or (not keep_texts and one.marker in (_COMMENT, _APP13))
+        ):
             continue
         elif not keep_texts and one.marker == _APP1 and one.data.startswith(_EXIF):
             found.append(_written(Segment(_APP1, _EXIF + exif.blanked(one.data[len(_EXIF) :]))))

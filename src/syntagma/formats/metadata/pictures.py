@@ -1,4 +1,6 @@
-"""Pictures of the three kinds that carry texts (PNG, JPEG, WebP): what they say of themselves, and copies that say something else."""
+"""Pictures of the three kinds that carry texts (PNG, JPEG, WebP): what they say of themselves, and
+copies that say something else.
+"""
 
 from types import ModuleType
 from typing import NamedTuple
@@ -8,11 +10,22 @@ from syntagma.formats.metadata.png import BadPicture
 from syntagma.formats.metadata.xmp import SOURCE_TYPE, Properties, packet, read_packet
 
 ENDINGS = (".png", ".jpg", ".jpeg", ".webp")
-PROMPT_KEYS = ("parameters", "prompt", "description", "comment", "usercomment", "imagedescription", "title", "xpcomment")  # where others put a prompt, best first
+PROMPT_KEYS = (
+    "parameters",
+    "prompt",
+    "description",
+    "comment",
+    "usercomment",
+    "imagedescription",
+    "title",
+    "xpcomment",
+)  # where others put a prompt, best first
 
 
 class PictureTexts(NamedTuple):
-    """What a picture says of itself: its properties (None if it has no packet), the texts beside them by keyword, and whether a provenance is signed."""
+    """What a picture says of itself: its properties (None if it has no packet), the texts beside
+    them by keyword, and whether a provenance is signed.
+    """
 
     properties: Properties | None
     texts: dict[str, str]
@@ -45,11 +58,21 @@ def said(data: bytes) -> PictureTexts:
 
 
 def signed(data: bytes, properties: Properties) -> bytes:
-    """A copy with these properties; that it was made by a trained model is said too. Raises BadPicture."""
-    return _format(data).with_xmp(data, packet(properties._replace(source_type=properties.source_type or SOURCE_TYPE)))
+    """A copy with these properties; that it was made by a trained model is said too. Raises
+    BadPicture.
+    """
+    return _format(data).with_xmp(
+        data, packet(properties._replace(source_type=properties.source_type or SOURCE_TYPE))
+    )
 
 
 def bare(data: bytes) -> bytes:
-    """A copy without any prompt: what stays is how it was made, and whose it is. Raises BadPicture."""
+    """A copy without any prompt: what stays is how it was made, and whose it is. Raises
+    BadPicture.
+    """
     own = said(data).properties or Properties()
-    return _format(data).with_xmp(data, packet(Properties(source_type=own.source_type or SOURCE_TYPE, credit=own.credit)), keep_texts=False)
+    return _format(data).with_xmp(
+        data,
+        packet(Properties(source_type=own.source_type or SOURCE_TYPE, credit=own.credit)),
+        keep_texts=False,
+    )

@@ -1,4 +1,6 @@
-"""PNG (ISO/IEC 15948): its chunks, the texts in them, and a copy with other texts; what is drawn stays byte for byte."""
+"""PNG (ISO/IEC 15948): its chunks, the texts in them, and a copy with other texts; what is drawn
+stays byte for byte.
+"""
 
 import struct
 import zlib
@@ -41,7 +43,13 @@ def chunks(data: bytes) -> Iterator[Chunk]:
 
 
 def _written(parts: Iterable[Chunk]) -> bytes:
-    return SIGNATURE + b"".join(struct.pack(">I", len(c.data)) + c.kind + c.data + struct.pack(">I", zlib.crc32(c.kind + c.data)) for c in parts)
+    return SIGNATURE + b"".join(
+        struct.pack(">I", len(c.data))
+        + c.kind
+        + c.data
+        + struct.pack(">I", zlib.crc32(c.kind + c.data))
+        for c in parts
+    )
 
 
 def texts(data: bytes) -> dict[str, str]:
@@ -51,7 +59,14 @@ def texts(data: bytes) -> dict[str, str]:
 
 def xmp(data: bytes) -> bytes:
     """Its XMP packet; b"" if it has none."""
-    return next((text.encode("utf-8", "replace") for name, text in _texts(data) if name.encode("latin-1", "replace") == _XMP), b"")
+    return next(
+        (
+            text.encode("utf-8", "replace")
+            for name, text in _texts(data)
+            if name.encode("latin-1", "replace") == _XMP
+        ),
+        b"",
+    )
 
 
 def _texts(data: bytes) -> Iterator[tuple[str, str]]:
@@ -84,7 +99,9 @@ def _unpacked(data: bytes) -> bytes:
 
 
 def with_xmp(data: bytes, packet: bytes, keep_texts: bool = True) -> bytes:
-    """A copy with this packet in place of the one that is there; other texts stay or go. A signed provenance goes: it would be broken."""
+    """A copy with this packet in place of the one that is there; other texts stay or go. A signed
+    provenance goes: it would be broken.
+    """
     found = []
     for chunk in chunks(data):
         ours = chunk.kind in _TEXTS and chunk.data.startswith(_XMP + b"\0")

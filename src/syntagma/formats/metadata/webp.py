@@ -1,4 +1,6 @@
-"""WebP (RFC 9649): its chunks, the texts in them, and a copy with other texts; what is drawn stays byte for byte."""
+"""WebP (RFC 9649): its chunks, the texts in them, and a copy with other texts; what is drawn stays
+byte for byte.
+"""
 
 import struct
 from collections.abc import Iterator
@@ -36,17 +38,24 @@ def texts(data: bytes) -> dict[str, str]:
 
 
 def with_xmp(data: bytes, packet: bytes, keep_texts: bool = True) -> bytes:
-    """A copy with this packet in place of the one that is there; a simple file becomes an extended one, as a packet needs it. A signed provenance goes: it
-    would be broken."""
+    """A copy with this packet in place of the one that is there; a simple file becomes an extended
+    one, as a packet needs it. A signed provenance goes: it would be broken.
+    """
     found = [one for one in chunks(data) if one.kind not in (b"XMP ", _SIGNED)]
     if not keep_texts:
-        found = [one._replace(data=exif.blanked(one.data)) if one.kind == b"EXIF" else one for one in found]
+        found = [
+            one._replace(data=exif.blanked(one.data)) if one.kind == b"EXIF" else one
+            for one in found
+        ]
     if not found or found[0].kind != b"VP8X":
         found.insert(0, _extended(found))
     head = found[0]
     found[0] = head._replace(data=bytes([head.data[0] | _HAS_XMP]) + head.data[1:])
     found.append(Chunk(b"XMP ", packet))
-    body = b"WEBP" + b"".join(one.kind + struct.pack("<I", len(one.data)) + one.data + b"\0" * (len(one.data) % 2) for one in found)
+    body = b"WEBP" + b"".join(
+        one.kind + struct.pack("<I", len(one.data)) + one.data + b"\0" * (len(one.data) % 2)
+        for one in found
+    )
     return b"RIFF" + struct.pack("<I", len(body)) + body
 
 
@@ -62,7 +71,12 @@ def _extended(found: list[Chunk]) -> Chunk:
         (bits,) = struct.unpack_from("<I", picture.data, 1)
         wide, high = (bits & 0x3FFF) + 1, ((bits >> 14) & 0x3FFF) + 1
         flags |= _HAS_ALPHA if bits >> 28 & 1 else 0
-    return Chunk(b"VP8X", bytes([flags, 0, 0, 0]) + (wide - 1).to_bytes(3, "little") + (high - 1).to_bytes(3, "little"))
+    return Chunk(
+        b"VP8X",
+        bytes([flags, 0, 0, 0])
+        + (wide - 1).to_bytes(3, "little")
+        + (high - 1).to_bytes(3, "little"),
+    )
 
 
 def is_signed(data: bytes) -> bool:
