@@ -17,7 +17,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.existing.rewriting import RewriteRequest, rewrite
 from syntagma.app.existing.shortening import Shortener, target
 from syntagma.app.workspace.workspace import Workspace

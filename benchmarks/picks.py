@@ -14,7 +14,7 @@ from collections import Counter
 from functools import cache
 from pathlib import Path
 
-from syntagma.app.composing.asked import Taste
+from syntagma.app.asked import Taste
 from syntagma.app.picking import Chooser
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import Fill

@@ -13,7 +13,7 @@ from time import process_time
 from typing import NamedTuple
 
 from benchmarks.picks import picks
-from syntagma.app.existing.reading import reader_of
+from syntagma.app.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.reading.prompt_pieces import Reading
 from syntagma.core.reading.reader import Reader

@@ -10,7 +10,7 @@ import random
 import re
 from pathlib import Path
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.drafting.fills import BadFills

@@ -1,8 +1,10 @@
 """The house as docs/developers/architecture.md draws it: what may import what, no circle, rooms that one can look over, what stays out of the core."""
 
+import ast
 import re
 import subprocess
 import sys
+from collections import Counter
 
 from syntagma import cli
 from syntagma.core import diagnostics
@@ -58,7 +60,8 @@ def test_nothing_heavy_is_imported_at_start_up():
 # What is imported within a function, since it is heavy, or reads what few calls need; a command's module imports its own work so.
 LATE = {
     "app.batches.sheets": {"formats.xlsx"},
-    "app.composing.composer": {"app.composing.beside", "app.existing.reading", "app.picking", "core.picking.scene", "core.reading.formula_rewriting", "core.realising.request"},
+    "app.composing.catalogue": {"app.asked", "app.composing.composer", "core.picking.themes"},
+    "app.composing.composer": {"app.composing.beside", "app.picking", "app.reading", "core.picking.scene", "core.reading.formula_rewriting", "core.realising.request"},
     "app.composing.records": {"core.models.prices", "core.models.request_shape", "core.realising.request"},
     "app.families.compiled": {"app.existing.text_base"},
     "app.families.variants": {"core.designs.cover", "core.designs.level_rows", "core.designs.mixed", "core.designs.plain_rows", "core.designs.spread"},
@@ -69,7 +72,6 @@ LATE = {
     "app.handing_on.dataset_checks": {"core.seeing.likeness"},
     "app.handing_on.forms": {"formats"},
     "app.handing_on.packs": {"core.models.profile_file"},
-    "app.workspace.catalogue": {"app.composing.asked", "app.composing.composer", "core.picking.themes"},
     "app.workspace.html_pages": {"formats.xlsx"},
     "app.workspace.own_terms": {"formats.xlsx"},
     "app.workspace.workspace": {"core.models.profile_file", "core.models.references", "core.picking.situations", "core.vocabulary.facets", "core.vocabulary.world"},
@@ -123,6 +125,20 @@ def test_no_circle():
         name: {other for other in facts(path).needed if other in MODULES and other != name}
         for name, path in MODULES.items()
     }
+    assert circle(arrows) == []
+
+
+def package_of(module: str) -> str:
+    return ".".join(module.split(".")[1:3])
+
+
+def test_no_circle_of_packages():
+    """composing, existing, workspace …: what belongs together is in one package, the rest knows one another one way."""
+    arrows: dict[str, set[str]] = {}
+    for name, path in MODULES.items():
+        for other in facts(path).needed & MODULES.keys():
+            if other.count(".") > 1 and package_of(other) != package_of(name):
+                arrows.setdefault(package_of(name), set()).add(package_of(other))
     assert circle(arrows) == []
 
 
@@ -224,3 +240,61 @@ try:
 except KeyError:
     print("KeyError")
 """
+
+
+# Where values of no known shape come in: files, answers of services, trees of JSON. Behind them records are typed.
+DOORS = {
+    "app/batches/requests.py", "app/batches/services.py", "app/batches/standin.py", "app/prompt_files.py", "app/film/film_prompts.py",
+    "app/handing_on/brief.py", "app/handing_on/campaign_made.py", "app/handing_on/dataset_checks.py", "app/handing_on/pack_file.py", "app/results/judging.py",
+    "cli/shapes.py", "core/formula/parsing.py", "core/models/profile_file.py", "core/models/references.py", "core/notation/structure.py", "core/picking/themes.py",
+    "core/realising/nested.py", "core/realising/request.py", "core/vocabulary/facets.py", "core/vocabulary/world.py",
+    "service/answers.py", "service/client.py", "service/standin.py",
+}  # fmt: skip
+
+
+def source_of(path) -> str:
+    return path.relative_to(SOURCE).as_posix()
+
+
+def test_shapes_are_told_apart_at_the_doors_only():
+    asked = {
+        source_of(path)
+        for path in FILES
+        if re.search(r"isinstance\([^()]*\bdict\b", path.read_text("utf-8"))
+    }
+    assert asked == DOORS
+
+
+def test_sql_is_in_storage_only():
+    sql = re.compile(
+        r"\bsqlite3\b|\.base\.execute|\b(?:select|insert into|update|delete from) [\w*, ()]+ (?:from|values|set|where)\b"
+    )
+    assert {
+        source_of(path).partition("/")[0] for path in FILES if sql.search(path.read_text("utf-8"))
+    } == {"storage"}
+
+
+def test_errors_have_one_root():
+    """Every exception of the program's own is a SyntagmaError, and no class of errors is a bare Exception."""
+    bases = {
+        node.name: [ast.unparse(base) for base in node.bases]
+        for path in FILES
+        for node in ast.walk(ast.parse(path.read_text("utf-8")))
+        if isinstance(node, ast.ClassDef)
+    }
+
+    def is_error(name: str) -> bool:
+        return name in ("Exception", "ValueError", "KeyError", "LookupError") or any(
+            map(is_error, bases.get(name, ()))
+        )
+
+    def rooted(name: str) -> bool:
+        return name == "SyntagmaError" or any(map(rooted, bases.get(name, ())))
+
+    errors = {name for name in bases if is_error(name)}
+    assert len(errors) > 20 and {name for name in errors if not rooted(name)} == set()
+
+
+def test_a_class_has_a_name_of_its_own():
+    names = Counter(name for path in FILES for name in facts(path).fields)
+    assert [name for name, count in names.items() if count > 1] == []

@@ -4,9 +4,9 @@ import re
 
 import pytest
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.composer import Composer
-from syntagma.app.existing.reading import reader_of
+from syntagma.app.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.cli.existing.read import ink
 from syntagma.core.diagnostics import Refused
@@ -56,7 +56,7 @@ def test_a_facet_of_ones_own_needs_no_code(workspace):
         "smelling of [aroma]",
         "burnt coffee",
     )
-    assert "aroma" in facets.Group("described") and facets.traits_of("aroma").home == "sound"
+    assert "aroma" in facets.FacetGroup("described") and facets.traits_of("aroma").home == "sound"
     guest = (
         Composer(workspace, Ask("poster", None))
         .compose({"medium": "linocut", "subject": "tea urn", "aroma": "wet rope"})
@@ -76,7 +76,7 @@ def test_a_wrong_trait_is_told(line, said):
 
 def test_a_group_that_is_none():
     with pytest.raises(KeyError):
-        facets.Group("describd")
+        facets.FacetGroup("describd")
 
 
 def test_the_groups_that_code_asks_for_are_those_that_are_explained():
@@ -84,7 +84,7 @@ def test_the_groups_that_code_asks_for_are_those_that_are_explained():
         name
         for path in FILES
         for name in facets.GROUPS
-        if re.search(rf'Group\(\s*"{name}"', path.read_text("utf-8"))
+        if re.search(rf'FacetGroup\(\s*"{name}"', path.read_text("utf-8"))
     }
     given = {name for traits in facets._known.traits.values() for name in traits.groups}
     assert asked == given == facets.GROUPS.keys()

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.family import Family
 from syntagma.app.families.spec import FamilySpec, Vary

@@ -9,7 +9,7 @@ from random import Random
 import pytest
 from PIL import Image
 
-from syntagma.app.composing.asked import Taste
+from syntagma.app.asked import Taste
 from syntagma.app.handing_on.bundles import Delivery, contact_sheets, delivered
 from syntagma.app.handing_on.campaign_made import fills_for
 from syntagma.app.handing_on.campaigns import nearest_ratio, shape_of

@@ -5,7 +5,7 @@ import re
 
 import pytest
 
-from syntagma.app.composing.asked import Ask, Taste
+from syntagma.app.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.models.new_profile import try_model
 from syntagma.app.workspace.workspace import Workspace

@@ -10,7 +10,7 @@ import time
 from collections.abc import Iterable
 from pathlib import Path
 
-from syntagma.app.existing.reading import DATA, knowledge_of
+from syntagma.app.reading import DATA, knowledge_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.reading.features import StretchContext, WordRow
 from syntagma.core.reading.words import WordKnowledge

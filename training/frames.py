@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from syntagma.app.existing.reading import FRAME_WORDS, FRAMES_FILE
+from syntagma.app.reading import FRAME_WORDS, FRAMES_FILE
 from syntagma.core.editing.frame_words import MOST, FramePlace, Frames, choices, places, words_of
 from syntagma.core.reading.weights import Scorer
 from training.marked_prompts import HERE

@@ -6,7 +6,7 @@ import argparse
 import json
 from pathlib import Path
 
-from syntagma.app.existing.reading import KINDS_FILE, cleaner, kind_words, reader_of
+from syntagma.app.reading import KINDS_FILE, cleaner, kind_words, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.editing.leading import KINDS, features
 from syntagma.core.reading.weights import Scorer

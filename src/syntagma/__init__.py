@@ -9,7 +9,7 @@ from importlib import import_module
 __version__ = "0.1.0"
 
 _WHERE = {  # a documented name: its module, and the class there
-    "Ask": "app.composing.asked:Ask",
+    "Ask": "app.asked:Ask",
     "BadFills": "core.drafting.fills:BadFills",
     "Composed": "app.composing.composer:Composed",
     "Composer": "app.composing.composer:Composer",
@@ -19,7 +19,7 @@ _WHERE = {  # a documented name: its module, and the class there
     "Manner": "core.writing.prompt:Manner",
     "Refused": "core.diagnostics:Refused",
     "SyntagmaError": "core.diagnostics:SyntagmaError",
-    "Taste": "app.composing.asked:Taste",
+    "Taste": "app.asked:Taste",
     "TooLong": "core.fitting:TooLong",
     "Trouble": "core.diagnostics:Trouble",
     "Vary": "app.families.spec:Vary",

@@ -1518,7 +1518,7 @@ def test_the_stand_in_serves_for_a_while(tmp_path):
 def test_the_stand_in_draws_in_the_ratio_that_was_asked_for(tmp_path, model, parameters, ratio):
     from syntagma.app.batches.standin import standin
     from syntagma.app.existing.checks import request_for
-    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.prompt_files import Source
 
     workspace = Workspace.load(tmp_path)
     server = standin(workspace, 0)

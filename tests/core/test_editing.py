@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from syntagma.app.composing.wished import is_one_picture, read_wish
-from syntagma.app.existing.reading import cleaner, kinds, own_words, reader_of
+from syntagma.app.reading import cleaner, kinds, own_words, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.editing.cleaning import Cleaned
 from syntagma.core.editing.edits import Edit, edited, items, quotations

@@ -4,7 +4,7 @@ import random
 
 import pytest
 
-from syntagma.app.existing.reading import cleaner, frames
+from syntagma.app.reading import cleaner, frames
 from syntagma.core.editing.frame_words import choices, places, words_of
 from training.frames import FILE, all_picture, groups_of, often, right, trained, unbraced, wishes
 

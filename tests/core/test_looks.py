@@ -2,7 +2,7 @@
 
 import pytest
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.formula import (

@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.composer import Composer
 from syntagma.app.composing.wished import formula_for
-from syntagma.app.existing.reading import tables
+from syntagma.app.reading import tables
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.english.verbs import base_of
 from syntagma.storage.folders import SHIPPED, Layer

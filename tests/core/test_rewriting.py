@@ -9,7 +9,7 @@ import pytest
 from benchmarks.picks import picks
 from benchmarks.reading import HERE, marked_prompts, reader
 from benchmarks.roundtrips import fills_back
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.existing.rewriting import RewriteRequest, rewrite, swapped
 from syntagma.app.existing.shortening import frequencies
 from syntagma.app.workspace.workspace import Workspace

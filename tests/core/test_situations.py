@@ -5,7 +5,7 @@ from collections import Counter
 
 import pytest
 
-from syntagma.app.composing.asked import Ask, Taste
+from syntagma.app.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.family import Family
 from syntagma.app.families.spec import FamilySpec, read_vary

@@ -9,7 +9,7 @@ from functools import cache, cached_property
 from itertools import groupby
 from random import Random
 
-from syntagma.app.composing.asked import USUAL, Taste
+from syntagma.app.asked import USUAL, Taste
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.designs.axes import Agreement
@@ -704,5 +704,7 @@ class Chooser:
 APART = 997
 FEW = 8  # where fewer situations go with what is given, picks without one fill up the number
 PLACES = ("where", "site")  # dimensions of a place, whatever the hour
-ROUND_ABOUT = facets.Group("unknown-lead")  # what nobody picks for one of whom nothing is known
+ROUND_ABOUT = facets.FacetGroup(
+    "unknown-lead"
+)  # what nobody picks for one of whom nothing is known
 TRIES = 40  # rounds of picks before they are given up

@@ -65,7 +65,7 @@ def as_form(call: Namespace) -> None:
 
 def manner(call: Namespace):
     """Parameters, references and weights, as the call says. Raises Trouble."""
-    from syntagma.app.composing.asked import manner_of
+    from syntagma.app.asked import manner_of
 
     stress = args.pairs(call.stress, "--stress", "light=1.3")
     return manner_of(args.pairs(call.parameter, "--parameter", "ratio=2:3"), call.reference, stress)
@@ -73,7 +73,7 @@ def manner(call: Namespace):
 
 def taste(call: Namespace):
     """How picks are made, as the call says."""
-    from syntagma.app.composing.asked import Taste
+    from syntagma.app.asked import Taste
 
     return Taste(
         args.listed(call.theme),

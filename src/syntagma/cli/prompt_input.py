@@ -17,7 +17,7 @@ from syntagma.cli import args, terminal
 from syntagma.core.diagnostics import ERROR, Finding
 
 if TYPE_CHECKING:
-    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.prompt_files import Source
 
 # ──── compose --kept, expand --kept: a command that goes on from a result of the library.
 
@@ -140,7 +140,7 @@ class CallPrompts:
     @classmethod
     def of(cls, call: Namespace) -> CallPrompts:
         """Those that a call names in its PROMPT. Raises Trouble if there is none."""
-        from syntagma.app.existing.reading import names_file, sources_of
+        from syntagma.app.reading import names_file, sources_of
 
         name, typed = (
             ("standard input", False)
@@ -154,8 +154,8 @@ class CallPrompts:
         """Those that a call names in its PROMPT, each with the record that it stood in. Raises
         Trouble if there is none.
         """
-        from syntagma.app.existing.prompt_files import Source
-        from syntagma.app.existing.reading import names_file
+        from syntagma.app.prompt_files import Source
+        from syntagma.app.reading import names_file
         from syntagma.core.records import Record
 
         if call.prompt == "-" or names_file(call.prompt):
@@ -175,7 +175,7 @@ class CallPrompts:
         """Those of a file of finished prompts, or of standard input if it is -. Raises Trouble if
         there is none.
         """
-        from syntagma.app.existing.prompt_files import prompts_of_file, prompts_of_pipe
+        from syntagma.app.prompt_files import prompts_of_file, prompts_of_pipe
 
         if file == "-":
             return cls(prompts_of_pipe(sys.stdin.buffer, records=True), "standard input")

@@ -17,7 +17,7 @@ from syntagma.core.vocabulary.facets import Traits
 SLIPS = 0.1  # the share of instructions with a slip of typing
 SYNONYM = 0.25  # how often a choice is called by another name of its own
 HOW_MUCH = ("none", "one", "some", "all")  # details that are said
-NOUNS = facets.Group("called-by-nouns")  # whose other names are nouns that take an article too
+NOUNS = facets.FacetGroup("called-by-nouns")  # whose other names are nouns that take an article too
 SMALL = 0.12  # the share that is typed without capitals
 
 

@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 Fill = str | list[str]  # one thing as it was typed, or several
 
 
-class Design(NamedTuple):
+class RecordDesign(NamedTuple):
     """The design of the family that a record is of: its name, the number of the member, how many
     results each prompt is to have (None if it does not say), and by axis what it was at first and
     what it is here.
@@ -172,7 +172,7 @@ class Record(Mapping[str, Any]):
         )
 
     @cached_property
-    def design(self) -> Design | None:
+    def design(self) -> RecordDesign | None:
         """The design of its family; None if it is of none."""
         found = self._table("design")
         if found is None:
@@ -180,7 +180,7 @@ class Record(Mapping[str, Any]):
         changes = found.get("changes")
         pairs = changes.items() if isinstance(changes, Mapping) else ()
         number, takes = found.get("index"), found.get("takes")
-        return Design(
+        return RecordDesign(
             str(found.get("name", "")),
             number if isinstance(number, int) else None,
             takes if isinstance(takes, int) else None,

@@ -135,7 +135,7 @@ class TakeId(NamedTuple):
         return f"{self.row}.{self.number}"
 
 
-class Reference(NamedTuple):
+class RequestReference(NamedTuple):
     """What a service is told that a request is called: the ledger, the sheet, the attempt, with
     colons between them.
     """
@@ -145,7 +145,7 @@ class Reference(NamedTuple):
     attempt: str
 
     @classmethod
-    def read(cls, text: str) -> "Reference":
+    def read(cls, text: str) -> "RequestReference":
         """As a service gives it back."""
         ledger, _, rest = text.partition(":")
         sheet, _, attempt = rest.rpartition(":")

@@ -36,7 +36,7 @@ from syntagma.core.sheets import (
     SENT,
     TAKE_STATES,
     UNCLEAR,
-    Reference,
+    RequestReference,
     TakeId,
 )
 from syntagma.service.answers import Told
@@ -343,7 +343,7 @@ class Doubts:
             (reference, told)
             for name, found in tasks.items()
             for told in found[:1]
-            if (reference := Reference.read(name)).ledger == self.ledger.name
+            if (reference := RequestReference.read(name)).ledger == self.ledger.name
             and reference.key not in known
         ]
         said, left = [], 0

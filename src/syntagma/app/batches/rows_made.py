@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from syntagma.app.existing.checks import finished_of, not_sent, request_for
-from syntagma.app.existing.prompt_files import Source
+from syntagma.app.prompt_files import Source
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.prompt_lint import findings
 from syntagma.core.diagnostics import WARNING

@@ -9,9 +9,9 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+from syntagma.app.asked import Taste
 from syntagma.app.batches.requests import Leaving, leaving
 from syntagma.app.batches.rows_made import content_of, hash_of, row_of
-from syntagma.app.composing.asked import Taste
 from syntagma.app.composing.records import Recorder
 from syntagma.app.picking import Chooser
 from syntagma.app.workspace.html_pages import read_table

@@ -5,7 +5,7 @@ prompt grows.
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.app.composing.asked import PICK, call_of
+from syntagma.app.asked import PICK, call_of
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.core.drafting.fills import BadFills, Fill, Given, cleaned, fill_of
 from syntagma.core.formula import SlotRule

@@ -8,10 +8,10 @@ from datetime import date
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
-from syntagma.app.composing.asked import Ask, call_of, check, to_pick, typed
+from syntagma.app.asked import Ask, call_of, check, to_pick, typed
 from syntagma.app.composing.beside import SaidSetting, cleaned_off, not_whole
 from syntagma.app.composing.records import Recorder
-from syntagma.app.existing.reading import LONGEST_WISH, cleaner, manageable, reader_of, tables
+from syntagma.app.reading import LONGEST_WISH, cleaner, manageable, reader_of, tables
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.checking import draft_checks as checks
@@ -52,7 +52,9 @@ if TYPE_CHECKING:
 NO_NOUNS = frozenset(
     "effect sound".split()
 )  # homes of facets whose words are no nouns of a picture: moves, cuts, music
-PLACES = facets.Group("said-with-preposition")  # facets that a sentence says with a preposition
+PLACES = facets.FacetGroup(
+    "said-with-preposition"
+)  # facets that a sentence says with a preposition
 
 
 class Heard(NamedTuple):
@@ -395,7 +397,7 @@ class Composer:
         )
         if not slot:
             return given
-        from syntagma.app.existing.reading import tables
+        from syntagma.app.reading import tables
 
         thing = next(
             (
@@ -595,7 +597,7 @@ def troubles(bad: Exception) -> list[Finding]:
 if TYPE_CHECKING:
     from syntagma.app.picking import Chooser
 
-BESIDE = facets.Group("makes-idea")  # what makes a subject an idea: what it does, and where
+BESIDE = facets.FacetGroup("makes-idea")  # what makes a subject an idea: what it does, and where
 TRIES = 60  # draws for one idea before there are no more
 
 

@@ -5,7 +5,7 @@ rows.
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
-from syntagma.app.composing.asked import Ask, manner_of
+from syntagma.app.asked import Ask, manner_of
 from syntagma.app.composing.composer import Composed, Composer, troubles
 from syntagma.core.diagnostics import REMARK, Finding, Mistake, Refused, Trouble, nearest, perhaps
 from syntagma.core.drafting.fills import BadFills, Given

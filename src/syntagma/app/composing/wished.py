@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.beside import (
     SaidSetting,
     beside,
@@ -16,7 +16,7 @@ from syntagma.app.composing.beside import (
     own_settings,
 )
 from syntagma.app.composing.composer import Composed, Composer
-from syntagma.app.existing.reading import (
+from syntagma.app.reading import (
     LONGEST_WISH,
     cleaner,
     frames,

@@ -10,7 +10,7 @@ from itertools import accumulate
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.existing.prompt_files import (
+from syntagma.app.prompt_files import (
     COLUMNS,
     Source,
     lines_of,

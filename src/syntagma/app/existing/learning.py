@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from syntagma.app.existing.reading import manageable, reader_of
+from syntagma.app.reading import manageable, reader_of
 from syntagma.app.workspace.own_files import checked_name, place_for
 from syntagma.app.workspace.own_terms import add_facets, add_rows
 from syntagma.app.workspace.workspace import Workspace
@@ -42,7 +42,9 @@ from syntagma.storage.files import write_new
 MOST_WORDS = 800  # words and signs of an example
 LEAST_CHOICES = 3  # so many different ones make a facet of a formula's own
 LONGEST_TERM, LONGEST_NAME = 12, 40  # words
-OF_SOMEBODY = facets.Group("of-somebody")  # somebody whom the vocabulary knows brings these along
+OF_SOMEBODY = facets.FacetGroup(
+    "of-somebody"
+)  # somebody whom the vocabulary knows brings these along
 AS_TAGS = Profile(text=TextHabits(register="tags"))
 
 

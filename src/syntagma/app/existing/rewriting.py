@@ -6,11 +6,11 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.beside import SaidSetting, beside, not_whole, own_settings
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.composing.wished import compose_wish
-from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
+from syntagma.app.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics import WARNING, Finding, Trouble, perhaps

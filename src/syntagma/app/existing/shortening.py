@@ -8,10 +8,10 @@ from functools import cache
 from importlib.util import find_spec
 from typing import NamedTuple
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer, troubles
-from syntagma.app.existing.prompt_files import Source
-from syntagma.app.existing.reading import in_few_parts, manageable, reader_of
+from syntagma.app.prompt_files import Source
+from syntagma.app.reading import in_few_parts, manageable, reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.rights import care
 from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, Refused, Trouble

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from itertools import pairwise
 
-from syntagma.app.existing.reading import reader_of
+from syntagma.app.reading import reader_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english
 from syntagma.core.diagnostics import Trouble, perhaps

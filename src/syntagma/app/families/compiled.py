@@ -7,7 +7,7 @@ from itertools import chain
 from random import Random
 from typing import NamedTuple, cast
 
-from syntagma.app.composing.asked import check, to_pick
+from syntagma.app.asked import check, to_pick
 from syntagma.app.composing.records import given as as_given
 from syntagma.app.families.spec import Design, FamilySpec, Vary
 from syntagma.app.picking import Chooser

@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import USUAL, Taste
+from syntagma.app.asked import USUAL, Taste
 from syntagma.core.diagnostics import Mistake, Refused, Trouble, mistake_at, perhaps
 from syntagma.core.drafting.fills import Given
 from syntagma.core.models.references import reference_of

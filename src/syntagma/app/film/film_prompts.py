@@ -8,7 +8,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import USUAL, Taste
+from syntagma.app.asked import USUAL, Taste
 from syntagma.app.composing.records import Recorder
 from syntagma.app.picking import Chooser
 from syntagma.app.workspace.workspace import Workspace
@@ -137,7 +137,7 @@ FILM_DATA = "film.toml"
 FRAMES = "frames"
 STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
 BETWEEN = "between-frames"
-OF_SCENE = facets.Group("once-a-scene")  # what is picked once for a scene
+OF_SCENE = facets.FacetGroup("once-a-scene")  # what is picked once for a scene
 OURS = (
     "speech-too-long",
     "dead-air",

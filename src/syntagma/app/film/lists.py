@@ -4,7 +4,7 @@ import csv
 from collections.abc import Sequence
 from pathlib import Path
 
-from syntagma.app.composing.asked import USUAL, Taste
+from syntagma.app.asked import USUAL, Taste
 from syntagma.app.film.film_prompts import Film, film_file, with_change
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import Workspace

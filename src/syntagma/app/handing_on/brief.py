@@ -12,12 +12,12 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from syntagma.app.composing.asked import USUAL, Ask, Taste
+from syntagma.app.asked import USUAL, Ask, Taste
+from syntagma.app.composing.catalogue import formula_card
 from syntagma.app.composing.composer import Composer, troubles
 from syntagma.app.composing.records import prompt_id
 from syntagma.app.models.cards import MAKES, habits
 from syntagma.app.picking import Chooser
-from syntagma.app.workspace.catalogue import formula_card
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.prompt_lint import Finished, findings, mended
 from syntagma.core.diagnostics import ERROR, REMARK, Finding, SyntagmaError, Trouble

@@ -9,7 +9,7 @@ from hashlib import sha256
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import PICK, Ask, Taste
+from syntagma.app.asked import PICK, Ask, Taste
 from syntagma.app.composing.composer import Composed, Composer, troubles
 from syntagma.app.handing_on.campaigns import (
     APPROVED,
@@ -34,7 +34,7 @@ from syntagma.storage.files import make_folder, read_text, write_text
 from syntagma.storage.library import LIBRARY, Library
 
 BOOK = "made.json"
-INVENTED = facets.Group("invented")  # beside those who take part
+INVENTED = facets.FacetGroup("invented")  # beside those who take part
 EVERYDAY = "everyday"  # the theme of a business that names none
 TRIES = 12  # other picks, if one has a word that is to be avoided
 

@@ -9,7 +9,7 @@ from itertools import combinations
 from random import Random
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import Ask, Taste
+from syntagma.app.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.composing.table_rows import columns_of
 from syntagma.app.handing_on.brief import brief
@@ -62,7 +62,7 @@ def kept_fills(
 
 TRAIN, TEST = "train", "test"
 SHARE = 0.1  # of the pairs that are kept for the test
-_PLACES = facets.Group(
+_PLACES = facets.FacetGroup(
     "kept-apart"
 )  # facets that are kept apart, beside those who take part in a picture
 _DETAILS = (

@@ -4,7 +4,7 @@ back is a table of fills for `compose --rows`.
 
 from pathlib import Path
 
-from syntagma.app.composing.asked import Taste
+from syntagma.app.asked import Taste
 from syntagma.app.picking import Chooser
 from syntagma.app.workspace.html_pages import as_data, page
 from syntagma.app.workspace.workspace import Workspace

@@ -5,7 +5,7 @@ form; all of them in a table; ranked for a piece of work by what each would lose
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import Ask
+from syntagma.app.asked import Ask
 from syntagma.app.composing.composer import Composed, Composer
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import ERROR, WARNING, Refused, Trouble

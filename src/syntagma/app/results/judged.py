@@ -9,8 +9,8 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from syntagma.app.batches.sheets import Sheet, opened
-from syntagma.app.existing.prompt_files import prompts_of_file
-from syntagma.app.existing.reading import reader_of
+from syntagma.app.prompt_files import prompts_of_file
+from syntagma.app.reading import reader_of
 from syntagma.app.results.adding import Keeper, library_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core import english

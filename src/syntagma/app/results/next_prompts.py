@@ -5,7 +5,7 @@ with the family's own formula, under its own rules.
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from syntagma.app.composing.asked import Ask, Taste
+from syntagma.app.asked import Ask, Taste
 from syntagma.app.composing.composer import Composer
 from syntagma.app.families.compiled import names_of
 from syntagma.app.results.effects import EffectsReport

@@ -8,8 +8,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from syntagma.app.existing.prompt_files import prompts_of_file
-from syntagma.app.existing.reading import reader_of
+from syntagma.app.prompt_files import prompts_of_file
+from syntagma.app.reading import reader_of
 from syntagma.app.results.adding import PICTURES
 from syntagma.app.results.effects import needs
 from syntagma.app.workspace.workspace import Workspace

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.workspace.catalogue import facet_called
+from syntagma.app.composing.catalogue import facet_called
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.own_terms import append_rows
 from syntagma.app.workspace.workspace import Workspace

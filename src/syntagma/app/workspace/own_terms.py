@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.workspace.catalogue import facet_called
+from syntagma.app.composing.catalogue import facet_called
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import FACETS, Workspace
 from syntagma.core.diagnostics import Mistake, Refused, Trouble, perhaps

@@ -198,7 +198,7 @@ def _list(workspace: Workspace, ledger: Ledger, call: Namespace) -> int:
 def _new(workspace: Workspace, ledger: Ledger, call: Namespace) -> int:
     from syntagma.app.batches.rows_made import one_change_at_a_time, rows_of
     from syntagma.app.batches.sheets import Sheet
-    from syntagma.app.existing.prompt_files import prompts_of_file
+    from syntagma.app.prompt_files import prompts_of_file
     from syntagma.core.diagnostics import Refused, Trouble
 
     if not call.more:

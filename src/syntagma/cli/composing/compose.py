@@ -27,7 +27,7 @@ HELP = (
 
 
 def ask_slot_by_slot(call: Namespace) -> int:
-    from syntagma.app.composing.asked import Ask
+    from syntagma.app.asked import Ask
     from syntagma.app.composing.asking import Filling
     from syntagma.app.composing.composer import Composer
     from syntagma.app.workspace.workspace import Workspace
@@ -51,7 +51,7 @@ def ask_slot_by_slot(call: Namespace) -> int:
         args.fills(call.fills),
     )
     if call.wish:
-        from syntagma.app.existing.reading import one_of
+        from syntagma.app.reading import one_of
 
         heard = filling.hear(one_of(call.wish, piped=sys.stdin.buffer))
         for words in heard:
@@ -225,7 +225,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.composing.asked import Ask
+    from syntagma.app.asked import Ask
     from syntagma.app.composing.composer import Composer
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Trouble
@@ -302,7 +302,7 @@ def run(call: Namespace) -> int:
 
 def _own_words(workspace: Workspace, call: Namespace) -> int:
     """A wish without a formula: in its own words, a prompt for each of its scenes."""
-    from syntagma.app.composing.asked import Ask
+    from syntagma.app.asked import Ask
     from syntagma.app.composing.wished import compose_wish, formulas_named
 
     texts = [scene.text for scene in _wished(workspace, call)]
@@ -343,7 +343,7 @@ def _wished(workspace: Workspace, call: Namespace) -> list:
     if call.wish is None:
         return []
     from syntagma.app.composing.wished import is_one_picture
-    from syntagma.app.existing.reading import scenes_of
+    from syntagma.app.reading import scenes_of
     from syntagma.core.reading.scenes import StoryScene
 
     if call.wish.strip() and is_one_picture(call.wish):

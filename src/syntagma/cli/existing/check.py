@@ -10,7 +10,7 @@ from syntagma.cli import args, prompt_input, terminal
 from syntagma.core.diagnostics import ERROR, WARNING
 
 if TYPE_CHECKING:
-    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.prompt_files import Source
     from syntagma.app.workspace.workspace import Workspace
 
 

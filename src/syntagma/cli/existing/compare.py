@@ -19,7 +19,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.existing.reading import in_few_parts, manageable, one_of, reader_of
+    from syntagma.app.reading import in_few_parts, manageable, one_of, reader_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.cli.existing import read
     from syntagma.core.reading.prompt_pieces import compare

@@ -14,7 +14,7 @@ from syntagma.cli.harmless import shown
 from syntagma.core.vocabulary import facets
 
 if TYPE_CHECKING:
-    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.prompt_files import Source
     from syntagma.app.results.picture_read import SeenPicture
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.reading.prompt_pieces import PromptPiece, Reading
@@ -175,7 +175,7 @@ PICTURES = (".png", ".jpg", ".jpeg", ".webp")
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.existing.reading import reader_of, record_of
+    from syntagma.app.reading import reader_of, record_of
     from syntagma.app.workspace.workspace import Workspace
 
     workspace = Workspace.load(tell=terminal.left_out)
@@ -206,7 +206,7 @@ def _picture(workspace: Workspace, call: Namespace) -> int:
     """A picture: what it says of itself, the prompt that made it taken apart, and what it looks
     like.
     """
-    from syntagma.app.existing.reading import reader_of, record_of
+    from syntagma.app.reading import reader_of, record_of
     from syntagma.core.diagnostics import Trouble
 
     path, prompt = call.prompt, _of_picture(call.prompt, call.json)
@@ -303,7 +303,7 @@ def _view(reading: Reading, number: int = 0) -> None:
 
 
 def _by_formula(workspace: Workspace, call: Namespace) -> int:
-    from syntagma.app.existing.reading import one_of
+    from syntagma.app.reading import one_of
     from syntagma.core.diagnostics import Trouble
     from syntagma.core.reading.formula_matching import Matcher
     from syntagma.core.writing.prompt_writer import Writer

@@ -11,8 +11,8 @@ from syntagma.cli import args, options, prompt_input, terminal
 from syntagma.core.diagnostics import ERROR, REMARK
 
 if TYPE_CHECKING:
-    from syntagma.app.existing.prompt_files import Source
     from syntagma.app.existing.rewriting import RewrittenPrompt
+    from syntagma.app.prompt_files import Source
 
 
 def arguments(parser: args.Parser) -> None:
@@ -47,9 +47,9 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.composing.asked import Ask
-    from syntagma.app.existing.reading import reader_of
+    from syntagma.app.asked import Ask
     from syntagma.app.existing.rewriting import RewriteRequest, rewrite
+    from syntagma.app.reading import reader_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Trouble
 
@@ -111,7 +111,7 @@ def run(call: Namespace) -> int:
 
 
 def _record(done: RewrittenPrompt) -> dict[str, object]:
-    from syntagma.app.existing.reading import record_of
+    from syntagma.app.reading import record_of
 
     record = done.made.record if done.made else {"text": done.text}
     unplaced = [one.text for one in done.made.heard.guests] if done.made and done.made.heard else []

@@ -11,7 +11,7 @@ from syntagma.cli import args, prompt_input, terminal
 from syntagma.core.diagnostics import ERROR, Finding
 
 if TYPE_CHECKING:
-    from syntagma.app.existing.prompt_files import Source
+    from syntagma.app.prompt_files import Source
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.reading.prompt_pieces import Reading
     from syntagma.core.reading.shortening import Shortened

@@ -236,7 +236,7 @@ def _wish(call: Namespace):
     """What the call wants: a plan with what the call says over it, or the call alone. Raises
     Trouble or Refused.
     """
-    from syntagma.app.composing.asked import Taste
+    from syntagma.app.asked import Taste
     from syntagma.app.families.spec import FamilySpec, read_vary
     from syntagma.core.diagnostics import Trouble
     from syntagma.storage.files import read_text

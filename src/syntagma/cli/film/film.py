@@ -361,7 +361,7 @@ def _filled(found: Any, call: Namespace) -> int:
 
 
 def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> int:
-    from syntagma.app.composing.asked import Taste
+    from syntagma.app.asked import Taste
     from syntagma.app.film.outputs import FilmFiles, bill_of, frames_wanted, read_takes, save_frames
 
     film, by_model = found.film(Taste(draw=call.draw)), []
@@ -473,8 +473,8 @@ def _sent(call: Namespace):
     """The clips that were sent, by model. Raises Trouble."""
     if not call.sent:
         return {}
-    from syntagma.app.existing.prompt_files import prompts_of_file
     from syntagma.app.film.film_prompts import sent_clips
+    from syntagma.app.prompt_files import prompts_of_file
     from syntagma.core.diagnostics import Refused
 
     read = list(prompts_of_file(call.sent, records=True))

@@ -43,7 +43,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.composing.asked import Taste
+    from syntagma.app.asked import Taste
     from syntagma.app.handing_on.brief import STAGES, brief
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Trouble

@@ -57,7 +57,7 @@ def learn_arguments(parser: args.Parser) -> None:
 
 def learn(call: Namespace) -> int:
     from syntagma.app.existing.learning import learned, learned_from_one, save
-    from syntagma.app.existing.reading import sources_of
+    from syntagma.app.reading import sources_of
     from syntagma.app.workspace.workspace import Workspace
     from syntagma.core.diagnostics import Trouble
 
@@ -144,7 +144,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.workspace.catalogue import formula_card, formula_rows
+    from syntagma.app.composing.catalogue import formula_card, formula_rows
 
     rows = lambda workspace: formula_rows(workspace, call.media or "", call.find)  # noqa: E731
     return shared.shelf(

@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.workspace.catalogue import look_card, look_rows
+    from syntagma.app.composing.catalogue import look_card, look_rows
 
     return shared.shelf(
         call,

@@ -224,7 +224,7 @@ def _listed(call: Namespace, name: str | None, text: str) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     vocabulary = workspace.vocabulary
     if name and name not in vocabulary:
-        from syntagma.app.workspace.catalogue import facet_called
+        from syntagma.app.composing.catalogue import facet_called
 
         name = facet_called(workspace, name)
     if name and name not in vocabulary:

@@ -14,7 +14,7 @@ def arguments(parser: args.Parser) -> None:
 
 
 def run(call: Namespace) -> int:
-    from syntagma.app.workspace.catalogue import theme_card, theme_rows
+    from syntagma.app.composing.catalogue import theme_card, theme_rows
 
     return shared.shelf(
         call, theme_card, _show, theme_rows, lambda rows: shared.blocks(rows, "theme", ""), HINT

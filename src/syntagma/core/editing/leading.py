@@ -136,7 +136,7 @@ _DETERMINED = re.compile(
     r"(?:an?|the|one|two|three|four|five|six|seven|eight|nine|ten|some|many|several|his|her|their|my|our|its|\d+)\b",
     re.I,
 )
-_THINGS = facets.Group("drawn")
+_THINGS = facets.FacetGroup("drawn")
 SURE, CERTAIN = 0.6, 0.8
 
 
@@ -288,7 +288,7 @@ def _with_article(words: str, of: str = "") -> str:
 # nothing is taken apart for it.
 
 
-_CORE = facets.Group("core")
+_CORE = facets.FacetGroup("core")
 MOSTLY = 0.6  # how much of an item's letters a part has that it is moved for
 
 

@@ -172,9 +172,9 @@ def with_guests(formula: Formula, guests: Sequence[tuple[int, Phrase]]) -> Formu
 SURE = 0.5  # how sure it must be what an item is before it goes into a slot
 LISTED = 0.4  # and before it counts as an item of a list in a sentence of its own
 WHOLE = 0.8  # how much of an item's letters a part has that is all of it
-KINDS = facets.Group("kind")  # facets that say what kind of picture it is
-_LEADING = facets.Group("before-core")  # what may come before the core
-_BESIDE = facets.Group("beside-core")  # what is said of the core right after it
+KINDS = facets.FacetGroup("kind")  # facets that say what kind of picture it is
+_LEADING = facets.FacetGroup("before-core")  # what may come before the core
+_BESIDE = facets.FacetGroup("beside-core")  # what is said of the core right after it
 _GENERIC = frozenset("picture photo photograph image shot video clip".split())
 _GOES_ON = regex(
     r"^(?:and|but|then|while|as|so|or|where|which|who|whose|that|until|till|when|after|before|because|with|without|its|though)\b",

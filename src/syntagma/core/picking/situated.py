@@ -79,7 +79,9 @@ def _outside_braces(phrase: Phrase) -> Iterator[str]:
 LEADS = {
     "subject": ("subject", "animal")
 }  # a slot's facet → the facets of situations that it takes, if they are not its own alone
-CORE = facets.Group("of-situations")  # what a situation that was written for no formula has to give
+CORE = facets.FacetGroup(
+    "of-situations"
+)  # what a situation that was written for no formula has to give
 
 
 class Asked(NamedTuple):
@@ -261,7 +263,7 @@ def deeds_of(asked: Asked) -> Deeds:
 # with what is given, and what of it fills which slot.
 
 
-SETTLED = facets.Group(
+SETTLED = facets.FacetGroup(
     "told-by-light"
     # what a situation with a light of its own leaves open if it says nothing: the light tells hour,
     # sky
@@ -271,7 +273,7 @@ SILENT = regex(
     r"\b(?:asleep|sleeping|dozing|yawning|holding a breath|before a dive|in the"
     r" teeth|mouthful|whistling|singing|eating|drinking|brushing teeth)\b"
 )  # who does that says no line
-COLOURED = facets.Group("coloured")  # what stays open where a situation names a colour
+COLOURED = facets.FacetGroup("coloured")  # what stays open where a situation names a colour
 COLOUR = regex(
     r"\b(?:red|green|blue|white|black|grey|gold|golden|yellow|orange|pink|violet|brown|silver|copper|rust|rose|cream|colou?r\w*)\b"
 )

@@ -190,7 +190,7 @@ def pairs(a: list[str], b: list[str], fixed: set[str]) -> list[tuple[int, int]]:
 
 
 LEAST = 4  # examples that a formula is learned from
-_FORMS = facets.Group("placed")
+_FORMS = facets.FacetGroup("placed")
 
 
 class Learned(NamedTuple):

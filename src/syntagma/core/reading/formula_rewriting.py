@@ -58,7 +58,7 @@ _UNDER = regex(r"^(?:under|by|in)\s+(?=an? |the |\w+light\b)", re.I)
 _LINK = regex(r"\s*(of|for|to|with|from|and|showing|then|while|as|who)\s*", re.I)
 _SAYS = regex(r"(?:^\s*|(?:[,;.!?]|(?<!\n)\n)\s*)((?:\w+ )*\w+[:,]?)\s*[\"“]$")
 _WITH = regex(r"[,;]\s+(with)\s+$", re.I)
-_PLACED = facets.Group("placed")
+_PLACED = facets.FacetGroup("placed")
 _ENDS = {"mood": ("mood", "atmosphere", "feeling"), "lighting": ("lit", "backlit")}
 
 
@@ -113,8 +113,8 @@ def slot_for(
 
 # Facets of which a quality alone is a part: "tired" is a mood, "misty" no weather to be put behind
 # "in".
-_QUALITIES = facets.Group("quality")
-_DEEDS = facets.Group("deed")
+_QUALITIES = facets.FacetGroup("quality")
+_DEEDS = facets.FacetGroup("deed")
 
 
 def stands(piece: PromptPiece, rule: SlotRule) -> bool:

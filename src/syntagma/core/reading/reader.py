@@ -508,7 +508,7 @@ def _announced(words: Sequence[ReadWord], a: int, b: int) -> str:
     )
 
 
-_THINGS = facets.Group("does-deeds")
+_THINGS = facets.FacetGroup("does-deeds")
 SAYING = frozenset(
     "says said whispers whispered asks asked shouts shouted answers answered replies replied"
     " mutters muttered murmurs murmured".split()
@@ -516,8 +516,8 @@ SAYING = frozenset(
 _ELSEWHERE = frozenset(
     "below above outside inside behind meanwhile".split()
 )  # which begin a sentence, and leave the place open
-_MOVING = facets.Group("moves-by-itself")  # what these do is not a deed
-_WIDE = facets.Group("wide-label")  # what words under such a label are is read of them
+_MOVING = facets.FacetGroup("moves-by-itself")  # what these do is not a deed
+_WIDE = facets.FacetGroup("wide-label")  # what words under such a label are is read of them
 _IDLE = frozenset(
     """
         please make create generate draw show give film render imagine need want like would i me we

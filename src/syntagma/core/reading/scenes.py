@@ -38,8 +38,8 @@ _ELSEWHERE = regex(
 _TALK = regex(
     r"^(?:we|you|i|our|open|call|visit|contact|since|find us|book|order|welcome)\b", re.I
 )  # a page that speaks of itself
-_SHOWS = facets.Group("shown")
-_WHO = facets.Group("who")
+_SHOWS = facets.FacetGroup("shown")
+_WHO = facets.FacetGroup("who")
 _PRONOUN = regex(r"(?:(?:and|but|then|so|when|while|as)\s+)?(?P<who>he|she|they|it)\b", re.I)
 _NAMED = regex(
     r"(?P<name>[A-Z][a-z'’-]+(?: [A-Z][a-z'’-]+)?)(?P<said>,? (?:the |an? |who |in |with |whose"

@@ -27,8 +27,8 @@ _BARE = frozenset(
         resolution exposure shutter film sky weather light-level field
     """.split()
 )
-_DESCRIBED = facets.Group("described")
-_TAILED = facets.Group("tailed")
+_DESCRIBED = facets.FacetGroup("described")
+_TAILED = facets.FacetGroup("tailed")
 _NOUNS = frozenset(
     """
         railway ferry factory library city county country army navy pastry bakery pottery lady fairy

@@ -106,7 +106,7 @@ PLAIN = Traits()
 # ──── The facets that apply here, for whoever has no vocabulary at hand
 
 
-class _Known:
+class _Facets:
     """The traits of all facets: `load` gives them when they are first asked for."""
 
     def __init__(self) -> None:
@@ -131,7 +131,7 @@ class _Known:
         return self._labels.get(name, "") if self.traits else ""
 
 
-_known = _Known()
+_known = _Facets()
 
 
 def use(load: Callable[[], Mapping[str, Traits]]) -> None:
@@ -152,7 +152,7 @@ def facet_of_label(name: str) -> str:
     return _known.labelled(name) or _known.labelled(name.removesuffix("s"))
 
 
-class Group:
+class FacetGroup:
     """The facets of one group of GROUPS, whichever apply when it is asked."""
 
     def __init__(self, name: str):

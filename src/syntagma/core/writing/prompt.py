@@ -129,7 +129,7 @@ SPELT = {"color": "colour", "gray": "grey", "colors": "colours"}  # the other sp
 SUBJECT = (  # what a person calls the one that a picture is of, whatever the formula calls it
     "subject"
 )
-OF_SUBJECT = facets.Group("may-be-subject")  # the facets of which it may be
+OF_SUBJECT = facets.FacetGroup("may-be-subject")  # the facets of which it may be
 
 
 def plain(name: str) -> str:

@@ -6,7 +6,7 @@ import shlex
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
-from syntagma.app.composing.asked import words_of
+from syntagma.app.asked import words_of
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Refused, Trouble
 from syntagma.core.drafting.fills import BadFills
@@ -178,7 +178,7 @@ def theme_card(workspace: Workspace, name: str) -> dict[str, Any]:
     """One theme in full, with remarks on what nobody has, and a prompt that was picked with it.
     Raises Trouble or Refused.
     """
-    from syntagma.app.composing.asked import Ask, Taste
+    from syntagma.app.asked import Ask, Taste
     from syntagma.app.composing.composer import Composer
     from syntagma.core.picking.themes import check_theme
 

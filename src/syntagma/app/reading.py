@@ -7,7 +7,7 @@ import tomllib
 from collections.abc import Iterable, Iterator
 from functools import cache, lru_cache
 
-from syntagma.app.existing.prompt_files import Source, prompts_of_file, prompts_of_pipe
+from syntagma.app.prompt_files import Source, prompts_of_file, prompts_of_pipe
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.checking.rights import care
 from syntagma.core.diagnostics import Refused, Trouble
