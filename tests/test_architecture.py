@@ -74,7 +74,7 @@ LATE = {
     "app.handing_on.packs": {"core.models.profile_file"},
     "app.workspace.html_pages": {"formats.xlsx"},
     "app.workspace.own_terms": {"formats.xlsx"},
-    "app.workspace.workspace": {"core.models.profile_file", "core.models.references", "core.picking.situations", "core.vocabulary.facets", "core.vocabulary.world"},
+    "app.workspace.workspace": {"core.models.profile_file", "core.models.references", "core.picking.situations", "core.vocabulary.facets", "core.vocabulary.world", "core.writing.prompt"},
     "core.drafting.fills": {"core.models.references"},
     "formats.prompts_out": {"formats.xlsx"},
 }  # fmt: skip

@@ -14,7 +14,6 @@ from syntagma.core.fitting import TooLong
 from syntagma.core.formula import Formula, SlotRule, is_oneline
 from syntagma.core.formula.tree import Phrase
 from syntagma.core.models import PLAIN
-from syntagma.core.writing.prompt import plain
 from syntagma.core.writing.prompt_writer import Writer
 
 SHOWN_IN = {
@@ -212,19 +211,3 @@ def _said(said: Mapping[str, object]) -> dict[str, Any]:
         for k, v in said.items()
         if v
     }
-
-
-def facet_called(workspace: Workspace, name: str) -> str:
-    """The facet that a name means: in another spelling, or the one that most slots of that name
-    take terms of. The name itself if there is none.
-    """
-    ours = plain(name)
-    if ours in workspace.vocabulary:
-        return ours
-    facets = [
-        rule.facet
-        for formula in workspace.formulas()
-        for rule in workspace.formula(formula)[0].slots
-        if rule.name == ours and rule.facet in workspace.vocabulary
-    ]
-    return max(dict.fromkeys(facets), key=facets.count) if facets else name

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.composing.catalogue import facet_called
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.own_terms import append_rows
 from syntagma.app.workspace.workspace import Workspace
@@ -103,7 +102,7 @@ def take(workspace: Workspace, source: Path, facet: str = "", own: bool = False)
     columns, rows, left = read_table(str(source))
     if not columns:
         raise Refused(left)
-    first = facet or facet_called(workspace, columns[0])
+    first = facet or workspace.facet_called(columns[0])
     path = file_of(workspace, first, own)
     good: list[Mapping[str, str]] = []
     begun = False

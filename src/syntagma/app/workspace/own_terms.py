@@ -8,7 +8,6 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from syntagma.app.composing.catalogue import facet_called
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import FACETS, Workspace
 from syntagma.core.diagnostics import Mistake, Refused, Trouble, perhaps
@@ -345,7 +344,7 @@ def take(
     for row in rows:
         cells = {ours.get(k, k): v.strip() for k, v in row.cells.items()}
         said = cells.pop("facet", "")
-        name = facet or called.setdefault(said, facet_called(workspace, said) if said else "")
+        name = facet or called.setdefault(said, workspace.facet_called(said) if said else "")
         reason = _left_because(workspace, name, cells, seen, own, there)
         if reason:
             left.append(Mistake(*reason, str(source), row.line, 1, ",".join(row.cells.values())))

@@ -313,6 +313,23 @@ class Workspace:
             )
         return look, remarks
 
+    def facet_called(self, name: str) -> str:
+        """The facet that a name means: in another spelling, or the one that most slots of that name
+        take terms of. The name itself if there is none.
+        """
+        from syntagma.core.writing.prompt import plain
+
+        ours = plain(name)
+        if ours in self.vocabulary:
+            return ours
+        found = [
+            rule.facet
+            for formula in self.formulas()
+            for rule in self.formula(formula)[0].slots
+            if rule.name == ours and rule.facet in self.vocabulary
+        ]
+        return max(dict.fromkeys(found), key=found.count) if found else name
+
     def _formula_file(
         self, name: str, known: dict, what: str, otherwise: str
     ) -> tuple[Formula, list[Finding]]:

@@ -224,9 +224,7 @@ def _listed(call: Namespace, name: str | None, text: str) -> int:
     workspace = Workspace.load(tell=terminal.left_out)
     vocabulary = workspace.vocabulary
     if name and name not in vocabulary:
-        from syntagma.app.composing.catalogue import facet_called
-
-        name = facet_called(workspace, name)
+        name = workspace.facet_called(name)
     if name and name not in vocabulary:
         if near(name, vocabulary.names, 1) or not any(
             normal(name) in map(normal, (term.term, *term.aka))
