@@ -1,5 +1,5 @@
 """Designs: how the members of a family are chosen. One module a design; axes.py says what varies,
-rules.py what may not go together.
+constraints.py what may not go together.
 
 What needs NumPy (cover, spread, mixed) is imported if it is used.
 """

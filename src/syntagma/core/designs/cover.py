@@ -1,9 +1,9 @@
 """Every pair of choices (or triple, …) at least once, in as few rows as can be found.
 
 The method goes by the shape of the axes. Algebra if it has an answer: polynomials over a field,
-subsets that share a point, a starter under a group (covering/algebra.py). For pairs then tabu
+subsets that share a point, a starter under a group (cover_algebra.py). For pairs then tabu
 search on fewer and fewer rows, on bases under every cyclic group that fits the levels
-(covering/search.py); for triples and more tabu search likewise (covering/higher.py). With rules of
+(cover_search.py); for triples and more tabu search likewise (cover_search.py). With rules of
 more than two choices, and with any for higher strengths, rows one after the other (level_rows.py).
 Work is bounded by counted steps: the same call gives the same rows on any machine.
 """

@@ -2,8 +2,8 @@
 name.
 
 The structures below are the definition: a file is validated against them (profile_file.py), and the
-JSON Schema for editors is made from them (schema.py). docs/reference/models.md says in words what
-each key does.
+JSON Schema for editors is made from them (notation/validation.py). docs/reference/models.md says in
+words what each key does.
 """
 
 from typing import Annotated, Any, Literal
