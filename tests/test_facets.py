@@ -66,12 +66,25 @@ def test_a_facet_of_ones_own_needs_no_code(workspace):
 
 
 @pytest.mark.parametrize(("line", "said"), [
-    ('groups = ["describd"]', "“describd” can't be in groups"), ('colour = "mauve"', "“mauve” can't be in colour"), ("weight = 2", "too large"),
+    ('groups = ["describd"]', "“describd” can't be in groups"), ('colour = "mauve"', "“mauve” can't be in colour"), ("weight = 2", "outside 0 to 1"),
     ('lead = "smelling"', "does not show where"), ('labels = "a"', "takes a list"), ("weight = 'x'", "takes a number"),
 ])  # fmt: skip
 def test_a_wrong_trait_is_told(line, said):
     with pytest.raises(Refused, match=said):
         read_facets(f"[aroma]\n{line}\n", "facets.toml")
+
+
+def test_a_table_says_only_what_differs(tmp_path):
+    (tmp_path / "syntagma.toml").touch()
+    (tmp_path / "facets.toml").write_text('[mood]\nnoun = "air"\n')
+    Workspace.load(tmp_path)
+    mood = facets.traits_of("mood")
+    assert (
+        mood.noun == "air"
+        and mood.weight == 0.34
+        and mood.colour == "violet"
+        and "atmosphere" in mood.labels
+    )
 
 
 def test_a_group_that_is_none():

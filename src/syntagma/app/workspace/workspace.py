@@ -142,7 +142,8 @@ class Workspace:
                 found |= _shipped_traits()
             elif (path := layer.path / FACETS).exists():
                 try:
-                    found |= read_facets(read_text(path, "the facets"), self.shown(path))
+                    text = read_text(path, "the facets")
+                    found |= read_facets(text, self.shown(path), found)
                 except (Refused, Trouble) as bad:
                     self.leave_out(self.shown(path), bad)
         return found

@@ -3,8 +3,8 @@ too.
 """
 
 import re
-from collections.abc import Callable, Iterator, Mapping, Set
-from typing import NamedTuple
+from collections.abc import Callable, Iterable, Iterator, Mapping, Set
+from typing import Any, NamedTuple
 
 from syntagma.core.diagnostics import Refused, perhaps
 from syntagma.core.notation.toml import TomlFile
@@ -179,86 +179,52 @@ class FacetGroup:
     __and__ = __rand__
 
 
-def read_facets(text: str, source: str) -> dict[str, Traits]:
-    """Read facets.toml: a table for each facet. Raises Refused with all its mistakes."""
+_KINDS = {
+    "noun": str, "holds": list, "participant": bool, "kin": list, "ask": str, "home": str,
+    "said": str, "labels": list, "lead": str, "weight": float, "colour": str, "groups": list,
+}  # fmt: skip
+
+
+def read_facets(text: str, source: str, below: Mapping[str, Traits] = {}) -> dict[str, Traits]:
+    """Read facets.toml: a table for each facet, over the traits that it has in the layers `below`.
+    Raises Refused with all its mistakes.
+    """
     file = TomlFile(text, source)
     found: dict[str, Traits] = {}
     for facet, table in file.values().items():
         if not isinstance(table, dict):
-            file.wrong(
-                facet,
-                f"“{facet}” is a table of traits",
-                f"write [{facet}] on its own line, with its keys below",
-            )
+            what, how = "is a table of traits", "on its own line, with its keys below"
+            file.wrong(facet, f"“{facet}” {what}", f"write [{facet}] {how}")
             continue
-        good = file.good(
-            table,
-            {
-                "noun": str,
-                "holds": list,
-                "participant": bool,
-                "kin": list,
-                "ask": str,
-                "home": str,
-                "said": str,
-                "labels": list,
-                "lead": str,
-                "weight": float,
-                "colour": str,
-                "groups": list,
-            },
-            "a facet",
-            facet,
-        )
-        holds, kin = (tuple(map(str, good.get(key, ()))) for key in ("holds", "kin"))
-        found[facet] = Traits(
-            good.get("noun", "").strip(),
-            holds,
-            good.get("participant", False),
-            kin=kin,
-            ask=good.get("ask", "").strip(),
-            home=good.get("home", "").strip(),
-            said=good.get("said", "").strip(),
-            labels=tuple(map(str, good.get("labels", ()))),
-            lead=good.get("lead", ""),
-            weight=float(good.get("weight", PLAIN.weight)),
-            colour=good.get("colour", ""),
-            groups=tuple(map(str, good.get("groups", ()))),
-        )
-        if found[facet].said.count("{}") != ("said" in table):
-            file.wrong(
-                f"{facet}.said",
-                f"“{found[facet].said}” does not show where the words go",
-                'write {} once, in the notation of formulas: "with [a {}]"',
-            )
-        for key, known in (("groups", GROUPS), ("colour", COLOURS)):
-            for one in (
-                found[facet].groups if key == "groups" else filter(None, [found[facet].colour])
-            ):
-                if one not in known:
-                    file.wrong(
-                        f"{facet}.{key}",
-                        f"“{one}” can't be in {key}",
-                        perhaps(one, known, f"write {', '.join(known)}"),
-                    )
-        if not 0 <= found[facet].weight <= 1:
-            file.wrong(
-                f"{facet}.weight",
-                f"a weight of {found[facet].weight:g} is too large",
-                "write a number from 0 to 1",
-            )
-        if found[facet].lead and found[facet].lead.count("{}") != 1:
-            file.wrong(
-                f"{facet}.lead",
-                f"“{found[facet].lead}” does not show where the words go",
-                'write {} once, in the notation of formulas: "lit by [a {}]"',
-            )
-        if found[facet].home and found[facet].home not in HOMES:
-            file.wrong(
-                f"{facet}.home",
-                f"“{found[facet].home}” is not a home",
-                f"homes are {', '.join(HOMES)}",
-            )
+        given: dict[str, Any] = {
+            key: tuple(map(str, value)) if isinstance(value, list) else value
+            for key, value in file.good(table, _KINDS, "a facet", facet).items()
+        }
+        found[facet] = below.get(facet, PLAIN)._replace(**given)
+        for key, message, remedy in _wrong(given):
+            file.wrong(f"{facet}.{key}", message, remedy)
     if file.mistakes:
         raise Refused(file.mistakes)
     return found
+
+
+def _wrong(given: Mapping[str, Any]) -> Iterator[tuple[str, str, str]]:
+    """(key, message, remedy) of every trait that can't be."""
+    for key, like in (("said", "with [a {}]"), ("lead", "lit by [a {}]")):
+        if key in given and given[key].count("{}") != 1:
+            message = f"“{given[key]}” does not show where the words go"
+            yield key, message, f'write {{}} once, in the notation of formulas: "{like}"'
+    if (home := given.get("home", "")) and home not in HOMES:
+        yield "home", f"“{home}” is not a home", f"homes are {', '.join(HOMES)}"
+    several: Iterable[tuple[str, Iterable[str], Iterable[str]]] = (
+        ("groups", GROUPS, given.get("groups", ())),
+        ("colour", COLOURS, filter(None, [given.get("colour", "")])),
+    )
+    for key, known, names in several:
+        for name in names:
+            if name not in known:
+                remedy = perhaps(name, known, f"write {', '.join(known)}")
+                yield key, f"“{name}” can't be in {key}", remedy
+    if not 0 <= given.get("weight", 0) <= 1:
+        message = f"a weight of {given['weight']:g} is outside 0 to 1"
+        yield "weight", message, "write a number from 0 to 1"
