@@ -1,3 +1,1 @@
-"""What a command asks for, whole. The library under the command line: `World.load()`, then compose
-or expand.
-"""
+"""The library behind the command line: load a `Workspace`, then compose or expand."""

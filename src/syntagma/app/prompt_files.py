@@ -212,7 +212,7 @@ def _joined(lines: Iterable[tuple[str, str]], source: str) -> str:
 def _blocks(
     lines: Iterable[tuple[str, str]], begins: Callable[[str], Any] | None
 ) -> Iterator[Source]:
-    """Prompts of several lines: each begins where `begins` says, or behind a blank line."""
+    """Prompts of several lines: each begins where `begins` says, or after a blank line."""
     held: list[str] = []
     first, noted = 1, ""
     for number, (line, note) in enumerate(lines, 1):

@@ -147,7 +147,7 @@ def in_few_parts(reading: Reading, what: str) -> Reading:
 
 
 def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
-    """A reader that knows everything that apply; with a model named, its patterns before all
+    """A reader that knows all vocabularies that apply; with a model named, its patterns before all
     others.
     """
     return Reader(
@@ -159,7 +159,7 @@ def reader_of(workspace: Workspace, model: str | None = None) -> Reader:
 
 
 def knowledge_of(workspace: Workspace) -> WordKnowledge:
-    """What the vocabulary that apply and the lexicons that ship say of words. Plain terms of ours
+    """What the vocabularies that apply and the lexicons that ship say of words. Plain terms of ours
     that are never picked are not in it, but those that have picked ones below them: the weights
     were not learned with them.
     """

@@ -12,7 +12,7 @@ from syntagma.core.film.cut import DISSOLVE, ClipTake, Cut, CutShot, Subtitle, d
 
 
 def write_srt(found: Sequence[Subtitle]) -> str:
-    """SubRip: numbered cues, times with a comma, each behind a blank line."""
+    """SubRip: numbered cues, times with a comma, each after a blank line."""
     return "".join(
         f"{number}\n{_time(one.start, ',')} --> {_time(one.stop, ',')}\n{_lines(one)}\n\n"
         for number, one in enumerate(found, 1)

@@ -1,1 +1,1 @@
-"""Batches: sheets that are looked over, sent and collected."""
+"""Batches: sheets that people check, send and collect."""

@@ -1,5 +1,5 @@
-"""What was sent is asked for, fetched before its address expires, written, and put into the ledger:
-each take by itself, held for one call at a time.
+"""Collecting: asks for each take that was sent, downloads it before its address expires, writes it,
+and records it in the ledger. One call at a time holds a take.
 """
 
 import re
@@ -62,7 +62,7 @@ class Doubts:
         self.settler, self.ledger, self.clock = settler, settler.ledger, settler.clock
 
     def hopeful(self, one: Mapping[str, Any]) -> bool:
-        """May looking again soon tell what became of a take?"""
+        """Whether another look soon may settle this take."""
         try:
             service = self.settler.client(one["model"]).service
         except Trouble:
@@ -70,8 +70,8 @@ class Doubts:
         return bool(one["tries"] < STUCK and (one["task"] or service.find or service.key))
 
     def clear_up(self, sheet: str = "", alone: bool = False) -> None:
-        """Look up what is not clear. `alone`: no other sender is at work, so nothing that is on its
-        way has anybody who waits for it.
+        """Look up unclear takes. `alone`: no other sender is running, so nobody else is waiting for
+        requests on their way.
         """
         lists: dict[str, Listing | None] = {}
         for one in self.ledger.in_state((SENDING, UNCLEAR), sheet):
@@ -159,8 +159,8 @@ class Doubts:
     def _one_of(
         self, one: Mapping[str, Any], client: Client, found: Sequence[Told]
     ) -> Outcome | None:
-        """The task of a take. More than one is more than was asked for: all of them count, and a
-        person has to look.
+        """The task of a take. If the service has several, all of them count and a person has to
+        decide.
         """
         tasks = {told.task: told for told in found}
         if not tasks:
@@ -188,8 +188,8 @@ class Doubts:
     def _asked_again(
         self, one: Mapping[str, Any], attempt: Mapping[str, Any], client: Client
     ) -> Outcome | None:
-        """The same request once more, under the same key, as long as the service remembers it; None
-        if that can't be done.
+        """Send the same request again under the same key, while the service remembers it; None if
+        that is not possible.
         """
         key = client.service.key
         if (
@@ -231,9 +231,9 @@ class Doubts:
     # The whole list
 
     def reconcile(self, models: Sequence[str], sheet: str = "") -> tuple[list[str], bool]:
-        """Compare the ledger with the services' own lists: what is there and not here comes in,
-        what is not clear and certainly not there never arrived. Return what was found, and whether
-        every list was whole. Raises Trouble.
+        """Compare the ledger with the services' own lists: tasks that only they know are added, and
+        unclear takes that are certainly not there are marked as never arrived. Return what was
+        found, and whether every list was complete. Raises Trouble.
         """
         said: list[str] = []
         whole, copy = True, bool(self.ledger.is_copy())
@@ -282,7 +282,7 @@ class Doubts:
         listing: Listing,
         tasks: Mapping[str, Sequence[Told]],
     ) -> str:
-        """What the list says of a take that is not clear, put into the ledger and into words."""
+        """Record what the list shows about an unclear take, and say it."""
         name = attempt["name"]
         if found := self._one_of(one, client, tasks.get(self.settler.reference(attempt["id"]), ())):
             state = self.settler.settle(one, name, found, doubt=True)
@@ -300,8 +300,8 @@ class Doubts:
         return f"{take_of(one)}: never arrived"
 
     def _why_unproved(self, attempt: Mapping[str, Any], listing: Listing, client: Client) -> str:
-        """Why a list does not prove that an attempt never arrived; "" if it does: it is whole, and
-        shows what of ours went out just before and just after.
+        """Why a list does not prove that an attempt never arrived; "" if it does, because it is
+        complete and shows our requests just before and just after.
         """
         if listing.flaw:
             return listing.flaw
@@ -331,8 +331,8 @@ class Doubts:
             return ""
 
     def _unknown(self, model: str, tasks: Mapping[str, Sequence[Told]], copy: bool) -> list[str]:
-        """Tasks that the service has of this ledger, and the ledger does not know: they come in if
-        it is a copy, which another may be ahead of.
+        """The service's tasks that belong to this ledger but are not in it. They are added if the
+        ledger is a copy, because another copy may be ahead.
         """
         known = {
             attempt["id"]
@@ -376,7 +376,7 @@ def _listing(client: Client) -> Listing | None:
 
 
 def age(began: str, clock: float) -> float:
-    """The seconds since a time of the ledger; one that can't be read is long ago."""
+    """Seconds since a time in the ledger; a time that can't be read counts as long ago."""
     try:
         return clock - datetime.fromisoformat(began).timestamp()
     except ValueError:
@@ -391,8 +391,8 @@ LOCKS = 256
 
 
 class Collected(NamedTuple):
-    """What collecting came to: takes done, refused or failed, still under way, not clear, of those
-    under way or not clear how many may be settled by looking again soon, and the messages.
+    """What collecting found: takes done, refused or failed, still under way, and unclear; how many
+    of the last two another look may settle soon; and the messages.
     """
 
     done: int = 0
@@ -419,9 +419,8 @@ class Collector(Settler):
     # What is under way
 
     def look(self, sheet: str = "") -> Collected:
-        """Look once at everything that is under way: what is not clear first, then tasks, those
-        whose address expires soonest first. Services are asked by several threads at once; the
-        ledger is written by this one.
+        """Look once at everything under way: unclear takes first, then tasks by how soon their
+        address expires. Several threads ask the services; only this one writes the ledger.
         """
         self.doubts.clear_up(sheet)
         due = [
@@ -460,7 +459,7 @@ class Collector(Settler):
         )
 
     def _reachable(self, one: Mapping[str, Any]) -> bool:
-        """Can the service of a take be spoken to? The reason is reported once."""
+        """Whether the service of a take may be used. The reason why not is reported once."""
         try:
             return self.client(one["model"]).service.state is not None
         except Trouble as trouble:
@@ -468,8 +467,8 @@ class Collector(Settler):
             return False
 
     def _seen(self, one: Mapping[str, Any]) -> TaskOutcome:
-        """Ask for one task, and fetch what is there, while no other call does. No word of the
-        ledger.
+        """Ask for one task and download what is there, unless another call is doing so. Does not
+        touch the ledger.
         """
         client = self.client(one["model"])
         try:
@@ -487,16 +486,15 @@ class Collector(Settler):
 
     @contextmanager
     def _alone(self, one: Mapping[str, Any]) -> Iterator[None]:
-        """Hold a take. Raises Trouble if another call has it. Takes share a few hundred locks, so
-        as many files are left behind, and not one per take; one whose lock another take has is
-        looked at the next time.
+        """Hold a take. Raises Trouble if another call holds it. A few hundred lock files serve all
+        takes; a take whose lock is in use waits for the next look.
         """
         number = crc32(f"{one['sheet']}:{take_of(one)}".encode()) % LOCKS
         with held(f"{self.ledger.path}:take-{number}", patience=0):
             yield
 
     def _apply(self, one: Mapping[str, Any], seen: TaskOutcome) -> None:
-        """Put what was seen of a task into the ledger, unless another call did meanwhile."""
+        """Record what was seen of a task in the ledger, unless another call has done so."""
         told, service = seen.told, self.client(one["model"]).service
         if seen.busy:
             self.change(one, next_at=self.clock() + service.every)
@@ -533,8 +531,8 @@ class Collector(Settler):
             )
 
     def ask_again(self, sheet: str, take: str) -> bool:
-        """Ask for a take again at a person's wish, whatever happened to it; False if it has no task
-        number.
+        """Ask for a take again because a person wants it, whatever its state; False if it has no
+        task number.
         """
         row, number = TakeId.read(take)
         one = next(
@@ -564,8 +562,8 @@ class Collector(Settler):
     # A statement
 
     def statement(self, rows: list[dict[str, str]]) -> list[str]:
-        """Compare the ledger with a statement of the service: its tasks, and what each was charged.
-        Differences are corrected and reported.
+        """Compare the ledger with a service's statement of its tasks and charges; correct and
+        report the differences.
         """
         said: list[str] = []
         by_task: dict[str, list[dict[str, Any]]] = {}

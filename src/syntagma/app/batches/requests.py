@@ -1,9 +1,7 @@
-"""The request of a row as its service gets it: what it waits for put in, pictures as addresses or
-as data.
-
-What leaves the house is shown before: `leaving` names the files that go along. A file lies in the
-workspace's own folder, is reached over no link, and is a picture, a clip or a sound; nothing else
-is ever sent, whoever names it.
+"""The request of a row as its service gets it, with the results that it waits for filled in, and
+pictures as addresses or data. `leaving` lists every file that would be sent, so a person sees it
+first. A file must be in the workspace's folder, not behind a link, and a picture, clip or sound;
+nothing else is ever sent.
 """
 
 import base64
@@ -26,8 +24,8 @@ MOST = 32 << 20  # bytes of a picture that is sent
 
 
 class Leaving(NamedTuple):
-    """A file that a request takes along: its name as the row has it, what is in it in short ("" if
-    it can't go), and why it can't.
+    """A file that a request includes: its name in the row, the hash of its content ("" if it can't
+    be sent), and the reason.
     """
 
     name: str
@@ -36,7 +34,7 @@ class Leaving(NamedTuple):
 
 
 def leaving(workspace: Workspace, row: SheetRow) -> list[Leaving]:
-    """The files that a row's request takes along, those that it waits for left out."""
+    """The files that a row's request includes, except those that it waits for."""
     waited = {str(need.get("file", "")) for need in row.needs}
     service = workspace.model(row.model).service if row.model in workspace.models() else None
     found = []
@@ -60,7 +58,7 @@ def leaving(workspace: Workspace, row: SheetRow) -> list[Leaving]:
 
 @lru_cache(maxsize=4096)
 def _digest(path: Path, changed: int, size: int) -> str:
-    """What is in a file, in short, as long as it was not changed."""
+    """The hash of a file, remembered while the file is unchanged."""
     with open(path, "rb") as file:
         return hashlib.file_digest(file, "blake2b").hexdigest()[:16]
 
@@ -114,14 +112,14 @@ def request_body(
 
 
 def short_of(body: Any) -> str:
-    """A request in short: two that are the same have the same."""
+    """The hash of a request; equal requests have equal hashes."""
     return hashlib.blake2b(
         as_json(body).encode("utf-8", "surrogatepass"), digest_size=12
     ).hexdigest()
 
 
 def _with(value: Any, values: dict[str, str]) -> Any:
-    """A request with some of its texts put in place of others."""
+    """A request with some of its texts replaced."""
     if isinstance(value, dict):
         return {key: _with(one, values) for key, one in value.items()}
     if isinstance(value, list):

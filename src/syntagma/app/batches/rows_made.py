@@ -1,6 +1,4 @@
-"""Other picks in the place of a row's: what was picked for it is picked again, everything else
-stays.
-"""
+"""Picking again for one row: its picked slots get other picks, everything else stays."""
 
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -24,8 +22,8 @@ from syntagma.core.sheets import MOST_TAKES, SheetRow, content_hash, profile_has
 def rows_of(
     workspace: Workspace, records: Sequence[Record], taken: Sequence[str] = ()
 ) -> list[SheetRow]:
-    """Rows of records, each with an id that none of `taken` has; what stays of a film that was sent
-    (kept) is not a row. Raises Trouble.
+    """Rows made from records, each with an id that is not in `taken`; clips of a film that were
+    sent and kept make no row. Raises Trouble.
     """
     wanted = [record for record in records if not (record.film and record.film.pinned)]
     rows = [row_of(workspace, record) for record in wanted]
@@ -36,8 +34,8 @@ def rows_of(
 
 
 def row_of(workspace: Workspace, record: Record, name: str = "", fresh: bool = False) -> SheetRow:
-    """A row of a record; its request and price are made of its text, for the current profile of the
-    model; `fresh`: its findings too, since its words are not those of the record any more. Raises
+    """A row made from a record. Its request and price come from its text and the model's current
+    profile; `fresh`: its findings too, because its text is not the record's any more. Raises
     Trouble.
     """
     model = record.model or str(workspace.settings.get("model", ""))
@@ -80,8 +78,8 @@ def row_of(workspace: Workspace, record: Record, name: str = "", fresh: bool = F
 def _other_request(
     brought: Mapping[str, Any] | None, made: Mapping[str, Any]
 ) -> list[dict[str, str]]:
-    """The findings on a request that a record brings along, and that is not the one that its text
-    makes: the text is what is approved and sent.
+    """Findings on a request that a record includes and that differs from the one made from its
+    text: the text is what is approved and sent.
     """
     if brought is None or brought == made:
         return []
@@ -98,21 +96,21 @@ def _other_request(
 
 
 def _drawn(row: SheetRow, record: Record) -> SheetRow:
-    """The row with as many takes as its family asks results of a prompt."""
+    """The row with as many takes as its family wants of a prompt."""
     takes = record.design.takes if record.design else None
     return row._replace(takes=takes) if takes is not None and 1 <= takes <= MOST_TAKES else row
 
 
 def quoted(profile: Profile, parameters: Mapping[str, object], text: str) -> float | None:
-    """What one take costs, tax and all; None if the profile has no price."""
+    """What one take costs with tax; None if the profile has no price."""
     amount = cost(profile, settle(profile, {}, parameters).values, text)
     return None if amount is None else amount * (1 + (profile.price.tax if profile.price else 0.0))
 
 
 def worst_price(workspace: Workspace, row: SheetRow) -> float | None:
-    """The most that one take of a row can cost as profiles stand now, tax and all; None if its
-    model says no price. A profile of the workspace may have come from anybody: where it speaks to
-    the service of a profile that it builds on, the dearer of the two prices counts.
+    """The most that one take of a row can cost with today's profiles and tax; None if its model has
+    no price. A workspace's profile may come from anybody, so if it uses the service of the profile
+    that it builds on, the higher of the two prices counts.
     """
     profile = workspace.model(row.model)
     amount = quoted(profile, row.parameters, row.text)
@@ -129,19 +127,21 @@ def worst_price(workspace: Workspace, row: SheetRow) -> float | None:
 
 
 def content_of(row: SheetRow) -> str:
-    """What a row depends on, in short."""
+    """The hash of everything that a row depends on."""
     return content_hash(row.model, row.text, row.negative, row.parameters, row.references)
 
 
 def hash_of(profile: Profile) -> str:
-    """A model's profile as it is, in short: what an approval binds to."""
+    """The hash of a model's profile, which an approval includes."""
     made = plain(profile)
     made.pop("counters")
     return profile_hash(made)
 
 
 def one_change_at_a_time(records: Sequence[Record]) -> bool:
-    """Are these the prompts of a family of several axes, each of which changes one thing only?"""
+    """Whether these prompts are a family of several axes in which each prompt changes one thing
+    only.
+    """
     changes = [record.design.changes for record in records if record.design]
     return (
         len(changes) == len(records)
@@ -151,7 +151,7 @@ def one_change_at_a_time(records: Sequence[Record]) -> bool:
 
 
 def _further(record: Record, film: FilmPlace) -> dict[str, str]:
-    """The further columns: what a table of rows had besides, the clip of a film, what differs in a
+    """The further columns: other columns of the rows' table, the clip of a film, what differs in a
     family.
     """
     found = record.row

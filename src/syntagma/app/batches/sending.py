@@ -1,5 +1,5 @@
-"""Approved rows are sent: money is set aside first, each attempt is recorded in the ledger before
-it is sent, and again when its reply is there.
+"""Sending approved rows: money is set aside first, and each attempt is recorded before it is sent
+and when its reply arrives.
 """
 
 import random
@@ -33,9 +33,8 @@ LONGEST_STAY = 300.0
 
 
 class Order(NamedTuple):
-    """What a call of send asks for: the most that this run may cost, and the whole project (None:
-    no cap); how many takes at most; only what is free; wait for no choice; a cost code of one's
-    own.
+    """Options of one `send`: limits for this run and for the whole project (None: no limit), the
+    most takes, free requests only, don't wait for choices, a cost code.
     """
 
     budget: float | None = None
@@ -47,8 +46,8 @@ class Order(NamedTuple):
 
 
 class TakeToSend(NamedTuple):
-    """A take that is to be sent: its row, its number, the most that it can cost (None: nobody
-    knows), and the approval that it goes out by.
+    """A take to send: its row, its number, the most that it can cost (None: nobody knows), and the
+    approval that covers it.
     """
 
     row: SheetRow
@@ -58,8 +57,8 @@ class TakeToSend(NamedTuple):
 
 
 class ModelShare(NamedTuple):
-    """What would be sent to one model: its host, rows and takes, what they cost at most with tax
-    (None: its profile says no price), what is free today, the files that go along.
+    """What would be sent to one model: the host, rows and takes, their cost with tax at most (None:
+    the profile has no price), today's free requests, the files included.
     """
 
     model: str
@@ -74,9 +73,9 @@ class ModelShare(NamedTuple):
 
 
 class Went(NamedTuple):
-    """What a run came to: takes that went out and the service has, those of this run that it
-    refused; of the whole sheet, those that wait and that are not clear; what this run may cost by
-    currency, why it ended early ("" if it did not), and the messages.
+    """The outcome of a run: takes sent and accepted, takes refused; of the whole sheet, those
+    waiting and unclear; the run's cost at most by currency, why it stopped early ("" if it didn't),
+    and the messages.
     """
 
     sent: int
@@ -117,9 +116,9 @@ class Sender:
     # In advance
 
     def wanted(self) -> list[TakeToSend]:
-        """The takes that are to be sent, as rows are approved now: the first of each row before any
-        second, those that were queued before among them. What is not what was approved any more
-        (its request, files, model or price changed) is open again, and reported.
+        """The takes to send for the rows as they are approved now: the first of each row before any
+        second, including those queued before. A row that changed since its approval (request,
+        files, model or price) is reopened and reported.
         """
         found: list[TakeToSend] = []
         for row in list(self.sheet.rows.values()):
@@ -150,8 +149,8 @@ class Sender:
             self.told.append(line)
 
     def parts(self) -> list[ModelShare]:
-        """What would be sent, by model; nothing else is sent afterwards. Raises Trouble if a
-        service is not bound, or charged too much before.
+        """What would be sent, by model; nothing else will be sent. Raises Trouble if a service is
+        not allowed, or charged too much before.
         """
         wanted = self.wanted()
         self._foretold = {(one.row.id, one.number, one.approval) for one in wanted}
@@ -191,7 +190,7 @@ class Sender:
         return found
 
     def free_left(self, model: str) -> int:
-        """How many requests to a model are free today yet, those that any sheet sent counted."""
+        """How many free requests to a model are left today, counting those of every sheet."""
         price = self.sheet.workspace.model(model).price
         return max(
             0,
@@ -200,7 +199,7 @@ class Sender:
         )
 
     def dry(self) -> list[dict[str, Any]]:
-        """The requests that would go out, without any secret."""
+        """The requests that would be sent, without secrets."""
         found = []
         takes: dict[str, int] = {}
         rows: dict[str, TakeToSend] = {}
@@ -237,9 +236,9 @@ class Sender:
     def run(
         self, tell: Callable[[str, int, int, dict[str, float]], None] = lambda *_: None
     ) -> Went:
-        """Send what `parts` showed, as far as it is still approved as it was then. `tell` hears of
-        each take that went out: its model, how many have gone and how many there are, and what may
-        have been spent. Raises Trouble if a service is in use by another sender.
+        """Send what `parts` listed, if it is still approved as it was. `tell` is called for each
+        take sent: its model, how many of how many, and the money possibly spent. Raises Trouble if
+        another sender is using a service.
         """
         run = uuid4().hex[:8]
         with self.ledger.alone():
@@ -285,9 +284,7 @@ class Sender:
         )
 
     def _queued(self) -> list[dict[str, Any]]:
-        """The takes that go out, queued in the ledger: what was shown, and is still approved as it
-        was shown.
-        """
+        """Queue the takes to send: what was shown and is still approved as shown."""
         wanted = [
             one
             for one in self.wanted()
@@ -316,14 +313,14 @@ class Sender:
         ]
 
     def stop(self) -> None:
-        """End after what is under way."""
+        """Stop after the requests that are under way."""
         self.stopped = True
 
 
 class _Pace:
-    """How fast a service is sent to: as many at once, and a minute, as it takes; the first alone,
-    since its answer shows whether it charges what was expected; slower and slower where it turns
-    requests away.
+    """How fast a service is sent requests: as many at once and per minute as it accepts; the first
+    one alone, because its reply shows whether the charge is as expected; slower each time the
+    service turns requests away.
     """
 
     def __init__(self, service: Service, clock: Callable[[], float]):
@@ -337,12 +334,12 @@ class _Pace:
         return self.service.at_once if self.known else 1
 
     def sent(self) -> None:
-        """A request goes out now."""
+        """Count a request that is sent now."""
         self.next_slot = self.clock() + 60.0 / self.service.a_minute
 
     def answered(self, outcome: Outcome) -> Outcome:
-        """An answer is there: the same outcome, with how long to wait if it has to be tried again:
-        as the service says, else longer and longer, not all at once.
+        """Handle a reply: the same outcome, and how long to wait before another try: as the service
+        says, or longer each time, with some spread.
         """
         self.unreached = self.unreached + 1 if outcome.kind == "unsent" else 0
         self.busy = self.busy + 1 if outcome.kind == "away" and not outcome.later else 0
@@ -353,7 +350,7 @@ class _Pace:
         return outcome._replace(later=min(LONGEST_WAIT, 0.25 * 2**times) * random.uniform(0.6, 1.4))
 
     def why_not(self, host: str, outcome: Outcome) -> str:
-        """Why nothing more is tried; "" if it is."""
+        """Why nothing more is sent; "" to continue."""
         if self.unreached >= PATIENCE:
             return f"{host} can't be reached: {outcome.why}"
         return f"{host} refuses every request: {outcome.why}" if self.busy >= BUSY else ""
@@ -418,7 +415,7 @@ class _ModelRun:
         return not self.why and not self.sender.stopped
 
     def _fill(self, pool: ThreadPoolExecutor) -> None:
-        """Send as many as may be under way now."""
+        """Send as many as may be under way at once."""
         while self.queue and self._goes_on() and len(self.running) < self.pace.at_once:
             now = self.sender.clock()
             at = next((i for i, one in enumerate(self.queue) if one["next_at"] <= now), None)
@@ -438,8 +435,8 @@ class _ModelRun:
                 return
 
     def _begin(self, one: dict[str, Any], pool: ThreadPoolExecutor) -> str:
-        """Set money aside for a take, note its attempt, and let it go out; return why it can't be
-        paid.
+        """Set money aside for a take, record its attempt and send it; return why it can't be paid
+        for.
         """
         sender, workspace = self.sender, self.sender.sheet.workspace
         row = sender.sheet.rows[one["row"]]
@@ -476,8 +473,8 @@ class _ModelRun:
         return ""
 
     def _go(self, body: dict[str, Any], key: str, reference: str, doubt: bool) -> Outcome:
-        """A request goes out; one that may have been charged is looked up first, where the service
-        can. No word of the ledger.
+        """Send one request; one that may have been charged is looked up first if the service allows
+        it. Does not touch the ledger.
         """
         if doubt and self.client.service.find:
             try:
@@ -488,7 +485,7 @@ class _ModelRun:
         return self.client.submit(body, key, reference)
 
     def _answered(self, one: dict[str, Any], attempt: str, doubt: bool, outcome: Outcome) -> None:
-        """What came of a request: into the ledger, and what may go on after it."""
+        """Record the outcome of a request, and decide whether to continue."""
         sender, host = self.sender, self.client.host
         outcome = self.pace.answered(outcome)
         state = sender.collector.settle(one, attempt, outcome, doubt)
@@ -521,7 +518,7 @@ class _ModelRun:
         self.why = self.why or self.pace.why_not(host, outcome)
 
     def _rest(self) -> None:
-        """Wait until something may go out again."""
+        """Wait until the next request may be sent."""
         clock = self.sender.clock
         soonest = max(self.pace.next_slot, min(one["next_at"] for one in self.queue))
         if soonest - clock() > LONGEST_STAY:
@@ -558,6 +555,6 @@ def _alone(host: str) -> Iterator[None]:
 
 
 def caps(settings: dict[str, Any]) -> float | None:
-    """The project's budget, as the workspace's settings have it: 0 is a budget, of nothing."""
+    """The project's budget from the workspace's settings. 0 means a budget of nothing."""
     value = settings.get("budget")
     return None if value is None else float(value)

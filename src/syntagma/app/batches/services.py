@@ -1,5 +1,5 @@
-"""A service asked what costs nothing: its list, and a number of a request that nobody ever sent.
-What comes shows slips of a profile that no reading of it can.
+"""A service tried with calls that cost nothing: its list, and a request number that nobody ever
+sent. Shows mistakes in a profile that reading it can't show.
 """
 
 import os
@@ -32,8 +32,8 @@ SERVICES, HALTED = "services.toml", "halted.json"
 
 
 class Bound(NamedTuple):
-    """An origin (scheme, host, port) that a person bound: what holds its secret (an environment
-    variable, or a file; neither if there is none).
+    """An origin (scheme, host, port) that a person allowed, and where its secret is: an environment
+    variable, a file, or neither.
     """
 
     host: str
@@ -53,7 +53,9 @@ class Bound(NamedTuple):
 
 
 def bindings() -> dict[str, Bound]:
-    """The services that this person bound, by origin. Raises Refused if the file can't be read."""
+    """The services that this person allowed, by origin. Raises Refused if the file can't be
+    read.
+    """
     path = own_folder() / SERVICES
     if not path.is_file():
         return {}
@@ -72,8 +74,8 @@ def bindings() -> dict[str, Bound]:
 
 
 def bind(host: str, env: str = "", file: str = "") -> Bound:
-    """Let models speak to a service, with the secret that a variable or a file holds. Raises
-    Trouble if the host is none.
+    """Allow a service, with the secret in a variable or a file. Raises Trouble if the host is not
+    valid.
     """
     one = Bound(_origin(host), env, file)
     with _held():
@@ -82,7 +84,7 @@ def bind(host: str, env: str = "", file: str = "") -> Bound:
 
 
 def unbind(host: str) -> bool:
-    """Let no model speak to a service any more; was it bound?"""
+    """Stop allowing a service; return whether it was allowed."""
     name = _origin(host)
     with _held():
         known = bindings()
@@ -110,7 +112,7 @@ def _origin(host: str) -> str:
 
 @contextmanager
 def _held() -> Iterator[None]:
-    """Hold what is bound, from reading to writing it."""
+    """Lock the list of services while it is read and written."""
     make_folder(own_folder())
     with held(own_folder() / SERVICES):
         yield
@@ -131,7 +133,7 @@ def _write(known: Mapping[str, Bound]) -> None:
 
 
 def halted() -> dict[str, str]:
-    """The services to which nothing is sent until a person has looked, each with why."""
+    """The services that get no requests until a person has checked, each with the reason."""
     path = own_folder() / HALTED
     if not path.is_file():
         return {}
@@ -145,14 +147,14 @@ def halted() -> dict[str, str]:
 
 
 def halt(host: str, why: str) -> None:
-    """Send nothing more to a service, from any workspace, until a person has looked."""
+    """Send nothing more to a service, from any workspace, until a person has checked."""
     make_folder(own_folder())
     with held(own_folder() / HALTED):
         write_text(own_folder() / HALTED, as_json({**halted(), host: why}) + "\n")
 
 
 def resume(host: str) -> bool:
-    """A person has looked: a service is sent to again; was it halted?"""
+    """Use a service again after a person has checked; return whether it was halted."""
     name = _origin(host)
     make_folder(own_folder())
     with held(own_folder() / HALTED):
@@ -164,8 +166,9 @@ def resume(host: str) -> bool:
 
 
 def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Service, Bound]:
-    """The service of a model, and what it is bound to. `at` is where the stand-in is, for models
-    whose service is on this machine. Raises Trouble if there is none, or nobody bound it.
+    """A model's service, and the origin that a person allowed for it. `at` is the address of the
+    stand-in, for models whose service runs on this machine. Raises Trouble if the model has no
+    service or nobody allowed it.
     """
     service = profile.service
     if service is None:
@@ -206,7 +209,7 @@ def service_of(workspace: Workspace, profile: Profile, at: str = "") -> tuple[Se
 
 
 def client_of(workspace: Workspace, profile: Profile, at: str = "") -> Client:
-    """What speaks to the service of a model. Raises Trouble."""
+    """The client for a model's service. Raises Trouble."""
     service, bound = service_of(workspace, profile, at)
     return Client(service, secret_of({"env": bound.env, "file": bound.file}, os.environ))
 
@@ -219,8 +222,8 @@ _BAD = (httpx.HTTPError, httpx.InvalidURL, Unreadable, ValueError)
 
 
 def slips(client: Client) -> list[str]:
-    """What is wrong with the calls of a profile that cost nothing, as far as its service shows it;
-    none if all is as it says.
+    """What is wrong with the free calls of a profile, as far as its service shows; empty if they
+    work.
     """
     service, found = client.service, []
     nobody = f"nobody-{uuid4().hex[:12]}"

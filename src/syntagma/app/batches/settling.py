@@ -48,12 +48,12 @@ ROUNDING = 1e-6  # by how much a charge may be over what was set aside: rounding
 
 
 class NoMoney(SyntagmaError):
-    """One more take can't be paid. It says why."""
+    """One more take can't be paid for; the message says why."""
 
 
 class Purse:
-    """What one run may spend (`budget`; None: no cap) and all sheets together (`project`), by
-    currency; `halt` is called for a service that charges too much.
+    """What one run may spend (`budget`; None: no limit) and what all sheets may spend together
+    (`project`), by currency. `halt` is called for a service that charges too much.
     """
 
     def __init__(
@@ -95,8 +95,8 @@ class Purse:
         code: str = "",
         doubt: bool = False,
     ) -> Attempt:
-        """Set money aside for a take and note its attempt, in one step of the ledger. `most`: what
-        it can cost, None if nobody knows. Raises NoMoney, Differs, Meanwhile.
+        """Set money aside for a take and record its attempt, in one transaction. `most`: what it
+        can cost, None if nobody knows. Raises NoMoney, Differs, Meanwhile.
         """
         name = f"{one['row']}.{one['number']}"
         if most is None and self.capped:
@@ -130,8 +130,8 @@ class Purse:
     def settle(
         self, one: Mapping[str, Any], host: str, charged: float | None, priced_by: bool = True
     ) -> None:
-        """What a take was charged is known (None: it is not, and what was set aside stays).
-        `priced_by`: its model says what it costs.
+        """Record what a take was charged (None: unknown, so the amount set aside stays).
+        `priced_by`: the model that gives its price.
         """
         key, currency = (one["sheet"], f"{one['row']}.{one['number']}"), one["currency"]
         if charged is None:
@@ -179,8 +179,8 @@ class Strange(SyntagmaError):
 
 
 class Came(NamedTuple):
-    """A file that came: its path from the workspace's folder, what is in it in short, and what it
-    is.
+    """A file that arrived: its path from the workspace's folder, the hash of its content, and its
+    kind.
     """
 
     path: str
@@ -189,7 +189,7 @@ class Came(NamedTuple):
 
 
 class ResultFiles:
-    """Writes results into a workspace's folder, under the names that its settings say."""
+    """Writes results into a workspace's folder, named as its settings say."""
 
     def __init__(self, workspace: Workspace):
         self.workspace = workspace
@@ -203,8 +203,8 @@ class ResultFiles:
         name: str,
         row: SheetRow | None,
     ) -> Came:
-        """Write one result. What came within the answer, and can't be written, is put into the
-        person's own folder, since it can't be obtained again. Raises Unreadable, Strange,
+        """Write one result. If a result that came inside the reply can't be written, it goes into
+        the person's own folder, because it can't be downloaded again. Raises Unreadable, Strange,
         httpx.HTTPError, OSError.
         """
         parts = self._path(one, name, row)
@@ -252,8 +252,8 @@ class ResultFiles:
         return Came(target.relative_to(self.root).as_posix(), digest, media)
 
     def _path(self, one: Mapping[str, Any], name: str, row: SheetRow | None) -> list[str]:
-        """Where a result is to lie: the parts of a path within the workspace, each a name that any
-        system takes; the take's own is in the last.
+        """Where to write a result: the parts of a path within the workspace, each a name that every
+        system accepts; the last includes the take's own name.
         """
         values = {
             "sheet": one["sheet"],
@@ -280,7 +280,7 @@ def _put(path: Path, data: bytes) -> str:
 
 
 def _free(folder: Path, stem: str, ending: str, digest: str) -> Path:
-    """A name in a folder that no other file has; the same file keeps the one that it has."""
+    """A name that no other file in the folder has; the same file keeps its name."""
     number = 1
     while True:
         target = folder / f"{stem}{f'-{number}' if number > 1 else ''}{ending}"
@@ -294,7 +294,7 @@ def _free(folder: Path, stem: str, ending: str, digest: str) -> Path:
 
 
 def _no_link(root: Path, folder: Path) -> None:
-    """Raises Strange if the way to a folder leads over a link, out of the workspace."""
+    """Raises Strange if the path of a folder follows a link out of the workspace."""
     at = root
     for part in folder.relative_to(root).parts:
         at = at / part
@@ -303,7 +303,7 @@ def _no_link(root: Path, folder: Path) -> None:
 
 
 def _plain(name: str) -> str:
-    """A name that any system takes as one of a file."""
+    """A name that every system accepts as one file's name."""
     return (
         "".join(letter if letter.isalnum() or letter in "-_." else "-" for letter in name).strip(
             "."
@@ -313,7 +313,7 @@ def _plain(name: str) -> str:
 
 
 def asked_size(profile: Profile, row: SheetRow) -> tuple[tuple[int, int] | None, float | None]:
-    """(The size in pixels, the ratio) that was asked for; None if nothing says it."""
+    """(Size in pixels, ratio) as asked for; None for what the prompt does not say."""
     asked = {own_name(profile, name) for name in row.parameters}
     values = {
         name: value
@@ -343,8 +343,8 @@ def asked_size(profile: Profile, row: SheetRow) -> tuple[tuple[int, int] | None,
 
 
 def remarks(profile: Profile, row: SheetRow, files: Iterable[Came]) -> str:
-    """What of the files that came is not what was asked for: a clip in place of a picture, another
-    size, ratio or type; "" if all is.
+    """How the files differ from what was asked for: a clip instead of a picture, another size,
+    ratio or type; "" if they don't.
     """
     found: list[str] = []
     size, ratio = asked_size(profile, row)
@@ -416,8 +416,8 @@ _SECOND = "; last try: "  # between why a take is unclear and what the last try 
 
 
 class TaskOutcome(NamedTuple):
-    """What one look at a task gave: what is reported, the files that were written, why they were
-    not; `busy`: another call is at it.
+    """What one look at a task found: the service's report, the files written, the error if there
+    was one; `busy`: another call is working on it.
     """
 
     told: Told | None = None
@@ -428,8 +428,8 @@ class TaskOutcome(NamedTuple):
 
 
 class Settler:
-    """Speaks to the services of a ledger's models, and puts what comes into it. `clock` gives
-    seconds since 1970; `at` is where the stand-in is.
+    """Talks to the services of a ledger's models and records the outcome. `clock` gives seconds
+    since 1970; `at` is the address of the stand-in.
     """
 
     def __init__(
@@ -466,14 +466,12 @@ class Settler:
         self.close()
 
     def say(self, line: str) -> None:
-        """Each message once."""
+        """Report a message once."""
         if line not in self.told:
             self.told.append(line)
 
     def reference(self, attempt: str) -> str:
-        """Our own number of an attempt, as a service has it: this ledger's, the sheet's, the take's
-        and the attempt's.
-        """
+        """Our own name for an attempt, as the service gets it: ledger, sheet, take and attempt."""
         return f"{self.ledger.name}:{attempt}"
 
     def row(self, one: Mapping[str, Any]) -> SheetRow | None:
@@ -496,7 +494,7 @@ class Settler:
     # What came of a task
 
     def fetched(self, client: Client, one: Mapping[str, Any], told: Told) -> TaskOutcome:
-        """Fetch what a task made, and write it."""
+        """Download what a task made, and write it."""
         files: list[Came] = []
         for number, result in enumerate(told.results, 1):
             name = take_of(one) if len(told.results) == 1 else f"{take_of(one)}-{number}"
@@ -514,7 +512,7 @@ class Settler:
         return self.ledger.set_take(one["sheet"], take_of(one), happened, _WHEN, **values)
 
     def charge(self, one: Mapping[str, Any], charged: float | None) -> None:
-        """What a service says that it charged: too much, and nothing more is sent to it."""
+        """Record what a service charged; if that is too much, it gets no more requests."""
         client = self.client(one["model"])
         self.purse.settle(one, client.host, charged, self.profile(one).price is not None)
         if why := self.purse.over.get(client.host):
@@ -527,8 +525,8 @@ class Settler:
         return self.workspace.model(one["model"])
 
     def again(self, one: Mapping[str, Any], why: str, /, **values: Any) -> None:
-        """Something that can't be obtained now is asked for again: soon, then later and later, and
-        for good after a day only if a person says so.
+        """Ask again for something that can't be downloaded now: soon, then less often; after a day
+        only if a person wants it.
         """
         tries, since = one["tries"] + 1, one["since"] or self.clock()
         wait = min(SLOWEST, self.client(one["model"]).service.every * 1.5 ** min(tries, 20))
@@ -545,7 +543,7 @@ class Settler:
         self.change(one, f"{why}: it is asked for again" if tries in (1, STUCK) else "", **values)
 
     def put(self, one: Mapping[str, Any], seen: TaskOutcome) -> None:
-        """A task that is done: its files, or why they did not come."""
+        """Record a finished task: its files, or why they can't be written."""
         told = seen.told or Told()
         sheet, take = one["sheet"], take_of(one)
         expires = min((result.expires for result in told.results if result.expires), default=0.0)
@@ -599,8 +597,8 @@ class Settler:
             )
 
     def _anothers(self, one: Mapping[str, Any], files: Iterable[Came]) -> str:
-        """The take of another request, to the same service, that the same file came for; "" if
-        there is none.
+        """The take of another request to the same service that got the same file; "" if there is
+        none.
         """
         row = self.row(one)
         for came in files:
@@ -619,8 +617,8 @@ class Settler:
     def _not_fetched(
         self, one: Mapping[str, Any], error: Exception, expires: float, told: Told
     ) -> None:
-        """A result that did not come: again, by an address that is asked for again, or under the
-        key that it was sent with.
+        """Handle a result that can't be downloaded: ask for its address again, or send the request
+        again under its key.
         """
         why = said_of(error)
         charged = {"expires": expires, **charged_of(told)}
@@ -653,7 +651,7 @@ class Settler:
         self.say(f"{take_of(one)}: {why}")
 
     def finish(self, one: Mapping[str, Any], told: Told) -> None:
-        """Fetch what a task made that is done at once, write it, and say so in the ledger."""
+        """Download and write the result of a task that is done at once, and record it."""
         self.row(one)
         self.put(one, self.fetched(self.client(one["model"]), one, told))
 
@@ -662,9 +660,9 @@ class Settler:
     def settle(
         self, one: Mapping[str, Any], attempt: str, outcome: Outcome, doubt: bool = False
     ) -> str:
-        """Put what came of an attempt into the ledger; return the state of its take. `doubt`: it
-        was asked for before, and may have been charged then: only that the service has it settles
-        that, whatever else is answered.
+        """Record the outcome of an attempt in the ledger; return the take's state. `doubt`: it was
+        sent before and may have been charged, so only the service's word that it has it settles the
+        take.
         """
         sheet = one["sheet"]
         outcome = self._own(one, outcome)
@@ -736,8 +734,8 @@ class Settler:
         return state
 
     def _own(self, one: Mapping[str, Any], outcome: Outcome) -> Outcome:
-        """An outcome, unless it names a task that another take has: then nobody knows what it is
-        of.
+        """The outcome, unless it names a task that belongs to another take: then it is unclear
+        whose it is.
         """
         if outcome.task:
             host = self.client(one["model"]).host
@@ -756,17 +754,17 @@ class Settler:
 
 
 def take_of(one: Mapping[str, Any]) -> str:
-    """A take as it is called: r1a2b3c4d5.2."""
+    """A take's name: r1a2b3c4d5.2."""
     return f"{one['row']}.{one['number']}"
 
 
 def charged_of(told: Told) -> dict[str, float]:
-    """What is to be written of a charge: nothing if it is not said."""
+    """The change to the ledger for a charge; empty if the charge is unknown."""
     return {} if told.charged is None else {"charged": told.charged}
 
 
 def said_of(error: Exception | None) -> str:
-    """What went wrong, without an address in it."""
+    """What went wrong, with addresses left out."""
     if isinstance(error, Mistaken):
         return f"{error}, so the reply is ignored"
     if isinstance(error, Unreadable | Strange):

@@ -76,7 +76,7 @@ def write_sheet_file(
     note: Callable[[str], None],
     rows: Sequence[Mapping[str, str]] | None = None,
 ) -> int:
-    """Give a sheet out; return how many rows. Raises Trouble."""
+    """Write a sheet to a file; return the number of rows. Raises Trouble."""
     ending = Path(path).suffix.lower()
     if ending not in ENDINGS:
         raise Trouble(f"can't write a sheet as {ending or path}", "name it .xlsx or .csv", 2)
@@ -110,7 +110,7 @@ def write_sheet_file(
 
 
 def _lists(sheet: "Sheet") -> dict[str, list[str]]:
-    """The open lists: statuses, models, the values of closed parameters."""
+    """The drop-down lists: statuses, models, the values of parameters."""
     models = list(dict.fromkeys(row.model for row in sheet.rows.values()))
     found = {"status": list(PERSONS), "model": list(sheet.workspace.models())}
     for name in sheet.parameters:
@@ -127,7 +127,9 @@ def _lists(sheet: "Sheet") -> dict[str, list[str]]:
 
 
 def read_sheet_file(path: str) -> list[dict[str, str]]:
-    """The rows of a copy. Raises Refused if rows can't be read, Trouble if it is not a sheet."""
+    """The rows of an edited copy. Raises Refused if rows can't be read, Trouble if it is not a
+    sheet.
+    """
     columns, rows, mistakes = read_table(path)
     if mistakes:
         raise Refused(list(mistakes))
@@ -167,7 +169,7 @@ class Sheet:
         self.load()
 
     def load(self) -> None:
-        """Read it as it is in the ledger."""
+        """Read the sheet from the ledger."""
         self.rows = {row.id: row for row in self.ledger.rows(self.name)}
         self.takes: dict[str, list[TakeState]] = {}
         for take in self.ledger.takes(self.name):
@@ -181,7 +183,7 @@ class Sheet:
 
     @property
     def columns(self) -> list[str]:
-        """The columns in which it is given out."""
+        """The columns that are written to a file."""
         sends = [SENDS] if any(self.leaving(row) for row in self.rows.values()) else []
         own = [*FIRST, *self.parameters, *sends, *LAST]
         return [*own, *(name for name in self.further if name not in own)]
@@ -192,15 +194,15 @@ class Sheet:
         return [*EDITABLE, "model", *self.parameters]
 
     def status(self, row: SheetRow) -> str:
-        """What is in the column status of a row."""
+        """The text of a row's status column."""
         return status_of(row, self.takes.get(row.id, ()))
 
     def sent(self, row: str) -> bool:
-        """Has anything of a row gone out?"""
+        """Whether any take of a row was sent."""
         return any(take.state not in (QUEUED, WAITING) for take in self.takes.get(row, ()))
 
     def cells(self, row: SheetRow) -> dict[str, str]:
-        """A row as it is given out."""
+        """A row's cells as they are written to a file."""
         takes = self.takes.get(row.id, [])
         charged = [take.charged for take in takes if take.charged is not None]
         found = {
@@ -266,7 +268,7 @@ class Sheet:
         return {name: value for name, value in found.items() if value not in ("", [], {})}
 
     def seen(self, row: SheetRow) -> str:
-        """What is seen of a row, in short: what an approval of it binds to."""
+        """The hash of what a person sees of a row, which an approval includes."""
         if row.model not in self._profiles:
             self._profiles[row.model] = (
                 hash_of(self.workspace.model(row.model))
@@ -281,8 +283,8 @@ class Sheet:
         return leaving(self.workspace, row)
 
     def reopen(self, row: SheetRow, why: str) -> None:
-        """A row that is not what was approved any more is open; what was queued of it, and never
-        went out, is taken back.
+        """Reopen a row that differs from what was approved; its queued takes that were never sent
+        are withdrawn.
         """
         self.ledger.withdraw(self.name, row.id)
         self.takes[row.id] = [
@@ -291,7 +293,7 @@ class Sheet:
         self.put(row._replace(status=OPEN, approval=""), "open again", why)
 
     def table(self) -> list[dict[str, str]]:
-        """All rows as they are given out; the ledger remembers them."""
+        """All rows as they are written to a file; the ledger remembers them."""
         cells = {row.id: self.cells(row) for row in self.rows.values()}
         self.ledger.give(self.name, cells, {name: one["seen"] for name, one in cells.items()})
         return list(cells.values())
@@ -299,8 +301,8 @@ class Sheet:
     # What a person sets
 
     def chosen(self, names: Sequence[str], where: str, every: bool = False) -> list[SheetRow]:
-        """The rows that are meant: by id (or the beginning of one), by a condition on columns, or
-        all. Raises Trouble.
+        """The rows that are named: by id (or the start of one), by a condition on columns, or all.
+        Raises Trouble.
         """
         if where:
             holds = condition(where, self.columns)
@@ -316,7 +318,7 @@ class Sheet:
         return [self.named(name) for name in names]
 
     def named(self, name: str) -> SheetRow:
-        """A row by its id, or by the beginning of one. Raises Trouble."""
+        """A row by its id or the start of one. Raises Trouble."""
         if name in self.rows:
             return self.rows[name]
         near = [row for row in self.rows if row.startswith(name)] if name else []
@@ -332,8 +334,8 @@ class Sheet:
     def set_status(
         self, rows: Sequence[SheetRow], status: str, anyway: bool = False
     ) -> list[tuple[SheetRow, str]]:
-        """Approve, remove or open rows; return those for which that is not possible, each with why.
-        An approval binds to exactly what the row is now.
+        """Approve, remove or reopen rows; return those that can't be, each with the reason. An
+        approval covers exactly what the row is now.
         """
         refused = []
         for row in rows:
@@ -382,11 +384,13 @@ class Sheet:
         )
 
     def still_approved(self, row: SheetRow) -> bool:
-        """Is a row exactly what was approved: request, references, profile, price, takes?"""
+        """Whether a row is still exactly what was approved: request, references, profile, price,
+        takes.
+        """
         return row.status == APPROVED and row.approval == self.seen(row)
 
     def put(self, row: SheetRow, what: str, detail: str = "") -> None:
-        """Put a row in place of the one of its id."""
+        """Replace the row that has the same id."""
         self.ledger.set_row(self.name, row, what, detail)
         self.rows[row.id] = row
 
@@ -398,7 +402,7 @@ class Sheet:
     # A copy that comes back
 
     def take(self, copy: Sequence[Mapping[str, str]], source: str) -> tuple[Merge, list[str]]:
-        """Bring a person's copy in; return what came of it, and the messages about single rows."""
+        """Import a person's copy; return the changes, and the messages about single rows."""
         given = self.ledger.given(self.name)
         base: dict[str, dict[str, str]] = {}
         for cells in copy:
@@ -447,7 +451,7 @@ class Sheet:
         told: list[str],
         conflicts: list[Conflict],
     ) -> set[str]:
-        """The changes of one row; return the columns of which they were taken."""
+        """Apply the changes of one row; return the columns that changed."""
         status, taken = new.pop("status", ""), set()
         content = {column: cell for column, cell in new.items() if column != "note"}
         if content:
@@ -483,8 +487,8 @@ class Sheet:
     def _changed(
         self, row: SheetRow, content: Mapping[str, str], told: list[str]
     ) -> SheetRow | None:
-        """A row with what was changed of it put in; of one that is sent a new row is made. None if
-        it can't be changed so.
+        """A row with its changes applied; a row that was sent gets a new row instead. None if it
+        can't be changed like that.
         """
         made = self._edited(row, content, told)
         if made is None:
@@ -571,8 +575,8 @@ class Sheet:
     def _spelled(
         self, row: SheetRow, text: str, model: str, parameters: Mapping[str, Any], told: list[str]
     ) -> tuple[str, dict[str, Any]]:
-        """A text with the parameters after it as another model, or other values, have them, and the
-        parameters that the model knows. What comes before them stays as it is.
+        """A text with its parameters rewritten for another model or other values, and the
+        parameters that the model knows. The words before them stay as they are.
         """
         before, after = (
             self.workspace.model(name) if name in self.workspace.models() else None
@@ -592,7 +596,7 @@ class Sheet:
         return bare + spelled(after, settle(after, {}, known).values), known
 
     def _added(self, cells: Mapping[str, str], told: list[str], source: str) -> None:
-        """A row of somebody's own: checked, and sent as it is."""
+        """A row that a person added: checked, and sent as it is."""
         text, model = (
             cells.get("text", "").strip(),
             cells.get("model", "").strip() or self.workspace.settings.get("model", ""),
@@ -656,9 +660,9 @@ class Sheet:
         return found
 
     def settle(self, name: str, task: str = "", lost: bool = False, accept: bool = False) -> str:
-        """Settle by a person what became of a take: the service never received it (`lost`), its
-        task is this one, or what came of it is taken as it is (`accept`). What a person said is
-        never final: the same take can be settled again. Return what it is now. Raises Trouble.
+        """Record a person's decision on a take: the service never received it (`lost`), its task is
+        this one, or its result is accepted as it is (`accept`). The decision can be changed later.
+        Return the take. Raises Trouble.
         """
         take = self.take_state(name)
         by_hand = take.state in (FAILED, DONE) and take.why.startswith(BY_HAND)
@@ -729,7 +733,7 @@ class Sheet:
 
 
 def person() -> str:
-    """Who is at work."""
+    """The name of the person at work."""
     try:
         return getpass.getuser()
     except (OSError, KeyError):
@@ -738,7 +742,7 @@ def person() -> str:
 
 @contextmanager
 def opened(workspace: Workspace, read_only: bool = False) -> Iterator[Ledger]:
-    """The workspace's ledger, while it is used. Raises Trouble if this is not a workspace."""
+    """The workspace's ledger, open while it is used. Raises Trouble if this is not a workspace."""
     if workspace.folder is None:
         raise Trouble(
             "sheets belong to a workspace, and this folder is not one",
@@ -758,8 +762,8 @@ TRIES = 30
 
 
 def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
-    """Put other picks in place of a row's, and the row that comes of it in its place. Raises
-    Trouble if it is sent, or nothing of it was picked.
+    """Replace a row by one with other picks. Raises Trouble if it was sent, or nothing in it was
+    picked.
     """
     if sheet.sent(row.id):
         raise Trouble(
@@ -817,8 +821,8 @@ def redraw(sheet: Sheet, row: SheetRow, draw: int) -> SheetRow:
 
 
 def _picked(record: Record, writer: Writer) -> list[str]:
-    """The slots that were picked: those that differ in the family, else, where a draw made it,
-    those that hold a term, or what it does.
+    """The picked slots: those that differ in the family or, if a draw made the row, those with a
+    term or an action.
     """
     changes = record.design.changes if record.design else {}
     if changes:

@@ -1,6 +1,4 @@
-"""The stand-in with the prices of the models that ship: what a request would cost is what it
-charges.
-"""
+"""The stand-in with the prices of the models that ship, so it charges what a request would cost."""
 
 import re
 from collections.abc import Iterator, Mapping
@@ -33,7 +31,7 @@ def standin(
     key: str = "",
     credit: float = 1e9,
 ) -> Standin:
-    """The service, ready to serve. Raises Trouble if its port is taken, or a fault is none."""
+    """The service, ready to run. Raises Trouble if its port is in use or a fault is not known."""
     names = tuple(name.strip() for name in faults.split(",") if name.strip())
     names = tuple(FAULTS) if names == ("all",) else names
     for name in names:
@@ -130,7 +128,7 @@ def _texts(body: Any) -> Iterator[str]:
 
 
 def _numbers(body: Any) -> dict[str, float]:
-    """The numbers of a request that a price hangs on, wherever they are in it."""
+    """The numbers in a request that its price depends on, wherever they are."""
     found: dict[str, float] = {}
     if isinstance(body, dict):
         for name, value in body.items():

@@ -30,7 +30,7 @@ class Vary(NamedTuple):
 
     @property
     def typed(self) -> str:
-        """The axis as it is typed behind --vary."""
+        """The axis as it is typed after --vary."""
         if self.values:
             mark = "; " if any(set(",;") & set(value) for value in self.values) else ","
             return f"{self.slot}={mark.join(value.replace(';', chr(92) + ';') for value in self.values)}"  # noqa: E501

@@ -631,7 +631,7 @@ class FilmPrompts:
 
 
 def sent_clips(records: Sequence[Mapping[str, Any]]) -> dict[str, list[Sent]]:
-    """The clips of a film that were sent, by model, as the records of a prompts have them. A record
+    """The clips of a film that were sent, by model, as the records of its prompts say. A record
     that says that it is removed or open was not. Raises Trouble.
     """
     found: dict[str, list[Sent]] = {}

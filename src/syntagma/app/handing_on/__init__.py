@@ -1,1 +1,1 @@
-"""Results in this bundle to others: briefs, and the pages that templates lay out."""
+"""Handing results on to others: briefs, forms, packs, bundles, data sets, campaigns."""
