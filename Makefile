@@ -1,13 +1,16 @@
-# make test: the tests; make lint: style and types; make tour: the whole job on the demo data; each sets up its own environment in .venv
+# make test: the tests without the longest; make test-all: all of them; make lint: style and types; make tour: the whole job on the demo data; each sets up its own environment in .venv
 PYTHON ?= python3
 READY = .venv/.ready
 
 # What is compiled is kept: the tests start the program often.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: test lint tour bench pictures clean
+.PHONY: test test-all lint tour bench pictures clean
 
 test: $(READY)
+	.venv/bin/python -m pytest -m "not long"
+
+test-all: $(READY)
 	.venv/bin/python -m pytest
 
 lint: $(READY)

@@ -1009,6 +1009,7 @@ def test_the_stand_in_that_is_stopped_by_hand(folder, monkeypatch):
     assert "0 tasks, 0 charged" in run(folder, "service", "simulate", "--port", "0").stderr
 
 
+@pytest.mark.long
 def test_send_from_a_thread(folder, ledger):
     import threading
 

@@ -109,6 +109,7 @@ def test_options_and_calls_of_the_pages_are_what_the_commands_take():
     assert wrong == []
 
 
+@pytest.mark.long
 def test_calls_in_messages_are_what_the_commands_take():
     """Of each call of the program that a string of the source shows: the command is there, and its options belong to it."""
     wrong = []
@@ -183,6 +184,7 @@ def folder(tmp_path):
     server.server_close()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("task", TASKS, ids=lambda page: page.stem)
 def test_a_task_works_as_it_is_written(task, folder):
     """Each call of the page, in order, in a workspace with the demo data; what asks a person or serves a page is called with --help."""

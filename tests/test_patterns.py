@@ -7,6 +7,8 @@ from functools import cache
 from importlib import import_module
 from time import process_time
 
+import pytest
+
 from tests.source import FILES, module_of
 
 SEARCHING = (
@@ -94,6 +96,7 @@ def square(pattern: re.Pattern) -> str:
     return ""
 
 
+@pytest.mark.long
 def test_a_pattern_is_as_quick_as_its_text_is_long():
     slow = [
         f"{where}: {pattern.pattern!r} on {unit!r} again and again"

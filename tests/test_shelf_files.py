@@ -60,6 +60,7 @@ def test_formula(name):
             assert len(left) >= 3, (rule.name, [t.term for t in left])
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", FORMULAS)
 def test_its_picks(name):
     for detail in ("usual", "rich"):

@@ -80,6 +80,7 @@ def prompts(model: str, formula: str):
         yield composer.compose(free if draw > 1 else example)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("model", sorted(WORLD.models()))
 def test_a_stand_in(model):
     profile = WORLD.model(model)

@@ -201,6 +201,7 @@ FRAMES = [
 ]
 
 
+@pytest.mark.long
 def test_every_form_in_a_sentence():
     """Each term in frames of each form: no doubled article, space or comma, the phrase and the forms whole."""
     vocabulary = Vocabulary([], lambda name: [])

@@ -29,6 +29,7 @@ TERMS = ["candlelight", "full moonlight", "sodium quay lamps", "hard noon sun", 
          "open oven door", "brake lights in rain", "television flicker", "single bare bulb"]  # fmt: skip
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("number", [2, 6, 12])
 def test_stars(tmp_path, number):
     known = {term["term"] for term in printed(good(tmp_path, "term", "lighting", "--json"))}
@@ -39,6 +40,7 @@ def test_stars(tmp_path, number):
     assert sorted(row["term"] for row in csv.DictReader(io.StringIO(kept))) == sorted(terms)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("number", [2, 6, 12])
 def test_own_terms(tmp_path, number):
     good(tmp_path, "start", ".")
@@ -49,6 +51,7 @@ def test_own_terms(tmp_path, number):
     assert sorted(status for status, _ in again) == [0, 2, 2]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("ending", ["csv", "jsonl", "txt", "json", "md"])
 def test_one_file_for_two_families(tmp_path, ending):
     calls = [
@@ -75,6 +78,7 @@ def test_one_file_for_two_families(tmp_path, ending):
     assert all(status == 0 or "another call is writing" in said[1] for status, said in done)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("call", [
     ["formula", "new", "mine", "[a medium] of [a subject]"], ["look", "new", "mine", "--closing", "two inks"], ["theme", "new", "mine", "--lean", "night"],
     ["model", "new", "mine", "--limit", "75 tokens"],

@@ -367,6 +367,7 @@ def test_a_wrong_key_stops_the_run(here):
         )
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "faults", ["drop", "500,garbled", "429,slow", "late,twice,forget", "expire,short", "all"]
 )
@@ -394,6 +395,7 @@ def test_under_faults_nothing_is_charged_twice(here, faults):
         ) == pytest.approx(server.books.report()["sum"])
 
 
+@pytest.mark.long
 def test_killed_while_it_sends(here):
     rows = [{"text": f"A hen number {n}.", "model": "curlew-still"} for n in range(40)]
     (here / "rows.jsonl").write_text("".join(json.dumps(row) + "\n" for row in rows))

@@ -101,6 +101,7 @@ def test_what_is_no_file(tmp_path, call, what):
     )
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("call", [
     ["read", "a red fox in fog"], ["rewrite", "a red fox, fog", "--formula", "poster", "--pick"], ["shorten", "a red fox, fog, low moon", "--to", "4w"],
     ["compare", "a fox", "a hen"], ["model", "rank", "poster"], ["compose", "poster", "medium=x", "--from", "a red fox in fog"],

@@ -185,6 +185,7 @@ def test_picks_that_can_never_suit(tmp_path):
     )
 
 
+@pytest.mark.long
 def test_members_differ_in_their_text(tmp_path):
     made = family(
         tmp_path, "expand", "[subject], [mood]\n", "subject=ferry", "--vary", "mood=calm,calm."
@@ -688,6 +689,7 @@ MANY = [
 ]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("ending", ["jsonl", "txt"])
 def test_the_parts_joined_are_the_whole(tmp_path, ending):
     good(tmp_path, *MANY, "--out", f"all.{ending}")
@@ -701,6 +703,7 @@ def test_the_parts_joined_are_the_whole(tmp_path, ending):
         )
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("ending", "cut"), [("jsonl", 12_345), ("jsonl", 0), ("txt", 7_777)])
 def test_killed_in_the_middle_it_goes_on(tmp_path, ending, cut):
     good(tmp_path, *MANY, "--out", f"all.{ending}")
@@ -740,6 +743,7 @@ def cluster():
         yield made.scheduler_address
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("ending", ["jsonl", "txt"])
 def test_a_cluster_writes_the_same_bytes(tmp_path, cluster, ending):
     good(tmp_path, "start", "w")

@@ -67,6 +67,7 @@ ROWS = [
 ]
 
 
+@pytest.mark.long
 def test_a_workbook_comes_back_by_rows(here):
     out = good(here, "form", "poster", "--out", "poster.xlsx", "--blank-rows", "12")
     assert "10 fields and 12 rows; needed: subject" in out
@@ -332,6 +333,7 @@ def hostile(
     return out.getvalue()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "pack",
     [
@@ -529,6 +531,7 @@ def lines(path) -> list[dict]:
     return [json.loads(line) for line in path.read_text().splitlines()]
 
 
+@pytest.mark.long
 def test_pairs_are_apart_balanced_and_the_same_again(tmp_path):
     good(tmp_path, "dataset", "poster", "photograph", "--count", "120", "--out", "d.jsonl")
     train, test = lines(tmp_path / "d-train.jsonl"), lines(tmp_path / "d-test.jsonl")

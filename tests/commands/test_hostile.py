@@ -5,6 +5,7 @@ import pytest
 from tests.hostile import complaints
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", range(12))
 def test_nothing_raises_hangs_lets_through_or_loses(seed):
     found = list(complaints(50, seed))

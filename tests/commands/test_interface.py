@@ -143,6 +143,7 @@ def test_help_words_and_of_a_verb(tmp_path):
     ) and "add a term of your own" in good(tmp_path, "help", "term")
 
 
+@pytest.mark.long
 def test_every_example_of_every_help_runs(tmp_path):
     """In an empty folder, or in the tour's, one after the other."""
     good(tmp_path, "tour", "there")
@@ -198,6 +199,7 @@ def test_a_dry_run_writes_nothing(tmp_path):
     assert printed(good(tmp_path, "service", "--json")) == []
 
 
+@pytest.mark.long
 def test_the_tour_has_five_chapters_and_shows_ten_lines_a_step(tmp_path):
     out = good(tmp_path, "tour", "3", "film")
     assert (

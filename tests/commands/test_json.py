@@ -102,6 +102,7 @@ STATUS = {
 }
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("status", STATUS)
 def test_each_status_means_one_thing_in_every_command(toured, status):
     (toured / "bad.jsonl").write_text('{"text": "A hen."}\n{"text": 3}\n')

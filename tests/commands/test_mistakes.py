@@ -1,9 +1,12 @@
 """Mistaken calls, written down before their answers were looked at (tests/mistakes): the answer shows the call that was meant, and none is taken in silence."""
 
+import pytest
+
 from benchmarks.mistakes import answered, mistakes
 from tests.commands.program import good
 
 
+@pytest.mark.long
 def test_mistakes_are_answered_by_the_call_that_was_meant(tmp_path):
     good(tmp_path, "tour", ".")
     found = [(one, *answered(tmp_path, one)) for one in mistakes()]

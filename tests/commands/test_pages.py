@@ -120,6 +120,7 @@ def readable(browser, wide):
     assert [*look(browser, False, where), *look(browser, True, where), *unnamed(browser)] == []
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("wide", [1280, 390])
 def test_the_gallery(browser, shelf, wide):
     from selenium.webdriver.common.by import By
@@ -272,6 +273,7 @@ def test_the_measures_find_what_is_wrong(browser, tmp_path):
     ] == [True]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("wide", [1280, 390])
 def test_every_other_page_is_readable_and_reached_by_keys(browser, shelf, wide):
     good(shelf, "term", "weather", "--page", "t.html")

@@ -498,6 +498,7 @@ NOTHING_FOUND = {
 }  # fmt: skip
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("found", NOTHING_FOUND)
 @pytest.mark.parametrize("calls", [FIND, LIST, FIND + LIST])
 def test_that_nothing_is_found_proves_nothing(there, found, calls):
@@ -693,6 +694,7 @@ def test_one_answer_that_can_t_be_read_stops_no_other(there, broken):
         assert states(folder) == {"done": 4}
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("status", [500, 404, 410])
 def test_an_hour_of_errors_writes_nothing_off(there, status):
     books = Books()
@@ -1197,6 +1199,7 @@ def test_what_is_bound_is_a_scheme_a_host_and_a_port(there, other):
         assert done.returncode == 2 and "a host that you have not allowed" in done.stderr
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("line", "said"), [
     ('headers = { Host = "bank.example" }', "where or how a request is sent"), ('headers = { "X-Naïve" = "x" }', "can't be part of a header"), ('headers = { "X" = "naïve" }', "can't be part of a header"),
     ('secret = "Host: {secret}"', "where or how a request is sent"), ('secret = "X: fixed"', "the profile does not say where the secret goes"), ('address = "nowhere"', "is not an address"), ('key = { header = "Content-Length" }', "where or how a request is sent"),

@@ -263,6 +263,7 @@ def test_a_family_takes_the_same_options(tmp_path):
     )
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("subject", ["night-shift baker", "weary night baker"])
 def test_whoever_is_given_is_at_home(tmp_path, subject):
     for draw in range(1, 9):

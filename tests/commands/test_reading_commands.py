@@ -103,6 +103,7 @@ def test_columns_that_are_not_there(tmp_path):
         assert nothing.returncode == 2 and "standard input has no prompts" in nothing.stderr
 
 
+@pytest.mark.long
 def test_a_pipe_is_read_as_it_comes(tmp_path):
     """What has come is shown before the pipe is closed."""
     line = "a ferry in fog, low moon, " * 40 + "a quay\n"
@@ -157,6 +158,7 @@ def test_bad_input(tmp_path):
     assert "\x1b" not in shown and "\x07" not in shown and "␛[31mferry␇" in shown
 
 
+@pytest.mark.long
 def test_a_long_file_streams(tmp_path):
     (tmp_path / "many.txt").write_text("a ferry, fog\n" * 800, "utf-8")
     assert len(printed(good(tmp_path, "read", "many.txt", "--json"))) == 800
@@ -181,6 +183,7 @@ def test_read_by_formula(tmp_path):
     )
 
 
+@pytest.mark.long
 def test_recast(tmp_path):
     made = good(tmp_path, "rewrite", PILOT, "--formula", "photograph", "--model", "curlew-still")
     assert (
@@ -298,6 +301,7 @@ def test_learn(tmp_path):
     )
 
 
+@pytest.mark.long
 def test_condense(tmp_path):
     long = "A linocut of a tired harbour pilot on a wet quay, lit by sodium quay lamps, with a melancholy mood, fine detail, 8k"
     shown = good(tmp_path, "shorten", long)

@@ -240,6 +240,7 @@ def test_the_prompt_travels_in_a_copy(here):
     )
 
 
+@pytest.mark.long
 def test_ten_processes_keep_one_file_once_and_a_killed_one_loses_nothing(here):
     picture(here / "a.png", size=(700, 500))
     calls = [
@@ -403,6 +404,7 @@ def judged_file(folder, effect=1.5, judges=("Ada", "Bo"), name="said.csv"):
         csv.writer(file).writerows(rows)
 
 
+@pytest.mark.long
 def test_effects_of_a_family_that_was_judged(family):
     before = printed(run(family, "effects", "family.jsonl", "--json").stdout)
     assert (before["prompts"], before["rank"], before["freedom"], before["confounded"]) == (

@@ -132,6 +132,7 @@ def test_start(tmp_path):
     assert "is a file" in run(tmp_path, "start", "file").stderr
 
 
+@pytest.mark.long
 def test_tour(tmp_path):
     out = good(tmp_path, "tour", "there")
     assert (
@@ -157,6 +158,7 @@ def test_tour(tmp_path):
     assert "is not empty" in run(tmp_path, "tour", "there").stderr
 
 
+@pytest.mark.long
 def test_every_help_has_examples_that_work(tmp_path):
     import shlex
 

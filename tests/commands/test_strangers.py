@@ -97,6 +97,7 @@ def test_a_file_that_is_no_text_is_told_by_its_name(here):
 # Code
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "module", ["json.py", "jinja2.py", "syntagma/__init__.py", "resource.py", "sitecustomize.py"]
 )
@@ -111,6 +112,7 @@ def test_a_template_runs_nothing_that_lies_in_the_folder(here, module):
     )
 
 
+@pytest.mark.long
 def test_a_template_has_as_much_time_as_its_work_takes(here, monkeypatch):
     from syntagma.app.handing_on import brief
 

@@ -188,6 +188,7 @@ def completed(folder, line):
     return [word.replace("\\", "").strip() for word in answer.read_text().split("\n")]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("line", "offered"), [
     ("syntagma comp", "compose"),
     ("syntagma compose post", "poster"),
@@ -289,6 +290,7 @@ def test_facets_are_listed_by_what_they_say(tmp_path):
     )  # what has most cases represents the rest
 
 
+@pytest.mark.long
 def test_what_is_compiled_follows_the_file(tmp_path):
     """The cache holds what ships; a term of one's own counts at once, and a cache that can't be read or written is done without."""
     env = environment(tmp_path) | {"XDG_CACHE_HOME": str(tmp_path / "kept")}

@@ -77,6 +77,7 @@ def test_colour_marks_it_where_there_is_colour(tmp_path):
     )
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("words", [
     ["term"], ["term", "lighting"], ["term", "find", "light"], ["formula"], ["formula", "film-shot"], ["look"], ["look", "two-inks"], ["theme"], ["theme", "night"], ["formula", "--short"],
     ["compose", "photograph", "--ideas", "8"], ["model"], ["model", "dunlin-still"],
@@ -114,6 +115,7 @@ TABLES = [["term"], ["formula"], ["formula", "photograph"], ["look"], ["theme"],
     ["compare", "A red ferry on a wet quay, full moonlight", "A red ferry in a slack-water harbour, hard noon sun, 85mm lens"]]  # fmt: skip
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("width", [40, 60, 80, 120, 200])
 def test_a_table_never_breaks_a_word(tmp_path, width):
     """Each word of a narrow table is one of the widest table's, or the beginning of one before …; nothing runs over the side."""

@@ -42,6 +42,7 @@ def covered(rows, levels, strength=2, never=()):
     return True
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("levels", "strength", "most"),
     [([3] * 6, 3, 33), ([2] * 6, 3, 12), ([3, 3, 2, 2], 3, 18), ([4, 3, 3, 2, 2], 3, 36)],
@@ -52,6 +53,7 @@ def test_covers_of_triples_are_searched_for(levels, strength, most):
     assert (rows == cover(Space(tuple(levels)), strength, 1.0)).all()
 
 
+@pytest.mark.long
 def test_effort_makes_a_cover_of_triples_smaller():
     little, much = (len(cover(Space((4,) * 6), 3, effort)) for effort in (0.02, 1.0))
     assert much < little
@@ -103,6 +105,7 @@ def test_a_starter_developed():
     assert starter(4, 5, 100, Random(1)) is None
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("levels", "strength", "most"), [
     ([3] * 4, 2, 9), ([5] * 6, 3, 125), ([2] * 100, 2, 10), ([12, 12, 8, 6, 6, 4], 2, 144), ([9, 7, 5, 3], 2, 63), ([4] * 6 + [3] * 5, 2, 24), ([1, 3, 2], 2, 6),
     ([7], 2, 7), ([3, 3, 2, 2], 3, 20), ([6] * 5, 2, 42),
@@ -116,6 +119,7 @@ def test_covers(levels, strength, most):
     assert (rows == cover(Space(tuple(levels)), strength, 0.05)).all()  # the same on any machine
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("levels", "effort", "most"),
     [

@@ -145,6 +145,7 @@ def test_two_edits_of_one_word_are_refused():
         edited("a fox", [Edit(0, 3), Edit(2, 5)])
 
 
+@pytest.mark.long
 def test_no_word_comes_out_that_did_not_go_in():
     """Over all marked prompts: but for typing errors that were mended, an article and "of", cleaning and leading add nothing."""
     import json

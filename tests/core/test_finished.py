@@ -116,6 +116,7 @@ def test_parameters_stay_behind_text_that_is_cut():
         fit_text("unbreakablyyyyy", profile(limits={"text": 10}))
 
 
+@pytest.mark.long
 @settings(max_examples=150, deadline=None)
 @given(st.text(alphabet='ab c,.;!\n"é', max_size=120))
 def test_thoughts_are_the_text(text):

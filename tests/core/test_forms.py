@@ -176,6 +176,7 @@ def test_a_form_says_what_the_program_writes(name):
         ), row
 
 
+@pytest.mark.long
 def test_a_form_asks_in_the_words_of_those_who_fill_it_in():
     table = form_table(
         read_formula(

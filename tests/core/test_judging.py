@@ -175,6 +175,7 @@ def test_one_change_at_a_time_speaks_of_its_very_prompts():
     )  # over the choices of each axis, however often each was tried
 
 
+@pytest.mark.long
 def test_all_looks_share_one_error_budget():
     assert budget(1) == LEVEL / 2 and sum(budget(k) for k in range(1, 5000)) == pytest.approx(
         LEVEL, rel=1e-3

@@ -24,6 +24,7 @@ INKED = [
 ]
 
 
+@pytest.mark.long
 def test_ten_formulas_are_learned_back(monkeypatch):
     monkeypatch.setattr(Workspace, "every_situation", lambda self: [])  # examples of terms
     every = [score(WORLD, name, READER) for name in FORMULAS]

@@ -133,6 +133,7 @@ def stems(text):
     }
 
 
+@pytest.mark.long
 def test_no_word_is_invented_in_a_formula():
     """Every sixth of the marked prompts of other people: what comes out in a formula without words of its own was in the text."""
     counted = invented = 0

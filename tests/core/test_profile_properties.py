@@ -4,6 +4,7 @@ words come through every register."""
 import json
 import re
 
+import pytest
 from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
@@ -96,6 +97,7 @@ manners = st.builds(
 )  # fmt: skip
 
 
+@pytest.mark.long
 @settings(max_examples=300, deadline=None)
 @given(profiles, fills, manners)
 @example(
@@ -160,6 +162,7 @@ def _strings(value: object) -> list[str]:
 PAIRED = st.sampled_from(["old", "so-called", "brass (worn)", "“new”", "dark [wet]"])
 
 
+@pytest.mark.long
 @settings(max_examples=120, deadline=None)
 @given(
     profiles,

@@ -2,6 +2,7 @@
 
 import itertools
 
+import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
@@ -33,6 +34,7 @@ def calls(draw):
     return FORMULAS[i], {slot: draw(FILL) for slot in SLOTS[i]}
 
 
+@pytest.mark.long
 @settings(max_examples=600, deadline=None)
 @given(calls())
 @example((FORMULAS[0], {"light": "lamps.", "lens": "lens!"}))
@@ -93,6 +95,7 @@ def test_seams_of_tags(call):
         assert not (text[at] == "," and english.ends_sentence(text[:at]) and not quoted), text
 
 
+@pytest.mark.long
 @settings(max_examples=150, deadline=None)
 @given(
     st.data(),

@@ -27,6 +27,7 @@ def parts(text):
     ]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("name", "least"), [("worked", 0.94), ("wider", 0.91), ("held", 0.94), ("unseen", 0.85)]
 )
@@ -189,6 +190,7 @@ def test_any_text_comes_back(text):
 LONG = ["a", " ", "(", '"', '{"a":', "and ", "a print of ", "lit by ", "a. ", "http://", "a=", "a: ", "<a @1.2", "*a", "a, ", "the camera ", "in a ", "1:", "| ", "--a ", "0:00-", "Never: ", "no ", "/"]  # fmt: skip
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("unit", LONG)
 def test_no_text_makes_a_pattern_run_away(unit):
     """Four times the text takes about four times the time: a pattern that runs away would take sixteen times as long or more."""

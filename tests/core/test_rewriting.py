@@ -30,6 +30,7 @@ FORMULAS = sorted(p.stem for p in (Path(SHIPPED) / "formulas").glob("*.formula")
 PURSER = "A night purser counting tickets, medium shot, slow push-in. Lit by one lamp, in a ticket office."
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("model", [None, "dunlin-still"])
 def test_fills_come_back(model, monkeypatch):
     monkeypatch.setattr(

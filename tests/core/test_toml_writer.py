@@ -12,6 +12,7 @@ from syntagma.core.notation.toml import pair, scalar, table, value
 TEXT = st.text(st.characters(exclude_categories=("Cs",)), max_size=40)
 
 
+@pytest.mark.long
 @given(
     st.dictionaries(
         TEXT.filter(bool),

@@ -75,6 +75,7 @@ def hand(name, most):
     ]
 
 
+@pytest.mark.long
 def test_what_is_learned_is_read_and_the_same_each_time():
     learned = hand("h-camera", 30)
     model = fitted(learned, [], [], 1.0, 12)

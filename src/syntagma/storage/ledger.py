@@ -790,6 +790,8 @@ def _read_row(found: Sequence[Any]) -> SheetRow:
         at,
     ) = found
     rest = json.loads(body)
+    if not isinstance(rest, dict):
+        raise TypeError(body)
     rest["record"] = Record(rest.get("record", {}))
     return SheetRow(
         name,
