@@ -1,6 +1,8 @@
 """Facets are data: what a facet is like is said in facets.toml, and a person's own facet is used like any other."""
 
+import ast
 import re
+from collections import Counter
 
 import pytest
 
@@ -14,6 +16,7 @@ from syntagma.core.reading.formula_rewriting import phrase_of
 from syntagma.core.reading.weighing import Weigher
 from syntagma.core.vocabulary import facets
 from syntagma.core.vocabulary.facets import read_facets
+from syntagma.storage.folders import SHIPPED
 from tests.source import FILES
 
 OWN = """
@@ -101,3 +104,18 @@ def test_the_groups_that_code_asks_for_are_those_that_are_explained():
     }
     given = {name for traits in facets._known.traits.values() for name in traits.groups}
     assert asked == given == facets.GROUPS.keys()
+
+
+def test_code_names_few_facets():
+    """Outside of films, whose columns have the same names, and of what asks for one facet by itself: a facet that is new needs no code."""
+    names = {path.stem for path in (SHIPPED / "vocabulary").glob("*.csv")}
+    mentions = [
+        (path.name, node.value)
+        for path in FILES
+        if "film" not in path.parts
+        for node in ast.walk(ast.parse(path.read_text("utf-8")))
+        if isinstance(node, ast.Constant) and node.value in names
+    ]
+    assert len(mentions) < 290, Counter(name for name, _ in mentions).most_common(
+        5
+    )  # to go down only
