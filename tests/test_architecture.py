@@ -61,7 +61,7 @@ def test_nothing_heavy_is_imported_at_start_up():
 LATE = {
     "app.batches.sheets": {"formats.xlsx"},
     "app.composing.catalogue": {"app.asked", "app.composing.composer", "core.picking.themes"},
-    "app.composing.composer": {"app.composing.beside", "app.picking", "app.reading", "core.picking.scene", "core.reading.formula_rewriting", "core.realising.request"},
+    "app.composing.composer": {"app.composing.beside", "app.composing.heard", "app.picking", "app.reading", "core.picking.picker", "core.picking.scene", "core.reading.formula_rewriting", "core.realising.request"},
     "app.composing.records": {"core.models.prices", "core.models.request_shape", "core.realising.request"},
     "app.families.compiled": {"app.existing.text_base"},
     "app.families.variants": {"core.designs.cover", "core.designs.level_rows", "core.designs.mixed", "core.designs.plain_rows", "core.designs.spread"},

@@ -1,5 +1,5 @@
-"""The call that makes a prompt again: formula, fills, looks and model as a person would
-type them.
+"""What a call asks for: formula, model, looks, taste, manner; and the call that makes a prompt
+again.
 """
 
 import re

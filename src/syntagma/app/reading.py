@@ -1,4 +1,6 @@
-"""A wish, a story or a page in scenes, each of which can become a prompt."""
+"""Prompts of anybody's read with all vocabularies that apply; a person's own words, and the scenes
+of a story.
+"""
 
 import csv
 import os

@@ -1,6 +1,4 @@
-"""help NAME: the pages of the documentation, as they are installed with the program. A task or a
-page of reference is called by its file's name.
-"""
+"""Words with a meaning of their own, and the pages of the documentation, for `syntagma help`."""
 
 from pathlib import Path
 

@@ -1,6 +1,5 @@
-"""What commands on finished prompts begin with: the prompts, on the call, in a file or on a pipe.
-Each is worked on by itself: one that can't be read, or that a command can't do, is reported with
-its line, and the others go on.
+"""Prompts that a call gives: in the words, in files, from a pipe; and a command begun with a kept
+result.
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
-"""The options that ask for more than fills: picks, themes, looks, detail, parameters, references,
-weight. They are the same on every command that writes prompts.
+"""The options that several commands share: each has one meaning, one help text, and if it is used
+all day a short form.
 """
 
 from typing import Any, NamedTuple

@@ -1,4 +1,6 @@
-"""One facet's vocabulary file into terms."""
+"""Tables in: CSV of any separator and encoding, cells made harmless for spreadsheets, vocabulary
+files.
+"""
 
 import csv
 import io

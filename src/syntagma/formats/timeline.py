@@ -1,6 +1,4 @@
-"""Timelines out: OpenTimelineIO (.otio), by its own package: the picture with its takes, ambience
-and music below, lines as markers.
-"""
+"""A film's timeline (OpenTimelineIO) and its subtitles (SRT, WebVTT)."""
 
 from collections.abc import Mapping, Sequence
 from importlib.util import find_spec

@@ -1,6 +1,4 @@
-"""The stand-in's server, on this machine only: tasks in, states, results with addresses that
-expire, prices, refusals, keys, books.
-"""
+"""A stand-in for a generation service: its books, its faults, the pictures that it draws."""
 
 import contextlib
 import json

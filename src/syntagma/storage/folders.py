@@ -1,4 +1,4 @@
-"""A person's marks on terms, stars and notes, in one CSV file of their own folder: marks.csv."""
+"""The folders of a person and a workspace, what is compiled in the cache, and stars and notes."""
 
 import csv
 import io

@@ -1,5 +1,5 @@
-"""Collecting: asks for each take that was sent, downloads it before its address expires, writes it,
-and records it in the ledger. One call at a time holds a take.
+"""Collecting: asks for each take that was sent, downloads and records it; unclear takes are looked
+up, sent again or compared with a service's list.
 """
 
 import re

@@ -1,4 +1,6 @@
-"""Picking again for one row: its picked slots get other picks, everything else stays."""
+"""Records made into the rows of a sheet: each with its request, its price with tax, its findings,
+its id.
+"""
 
 from collections.abc import Mapping, Sequence
 from typing import Any

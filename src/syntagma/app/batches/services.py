@@ -1,5 +1,5 @@
-"""A service tried with calls that cost nothing: its list, and a request number that nobody ever
-sent. Shows mistakes in a profile that reading it can't show.
+"""Which service a person lets a model speak to, with what holds the secret; and a trial of its
+profile.
 """
 
 import os

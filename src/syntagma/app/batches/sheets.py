@@ -1,5 +1,5 @@
-"""Other picks in the place of a row's: what was picked for it is picked again, everything else
-stays.
+"""Sheets: given out, taken back from people, approved, removed, redrawn, with the ledger as the
+truth; and the files that people edit.
 """
 
 import csv

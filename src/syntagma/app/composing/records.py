@@ -1,4 +1,6 @@
-"""Records of many prompts that differ in some slots only, as lines of JSON."""
+"""Records: what is known of a prompt, as files and `--json` give it; of many prompts that differ in
+some slots only, as lines of JSON.
+"""
 
 import re
 from collections.abc import Callable, Mapping, Sequence

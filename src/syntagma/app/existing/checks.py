@@ -1,4 +1,4 @@
-"""Checks of finished prompts in a file, of a formula, and of everything in a workspace."""
+"""Checks of prompts, formulas and vocabularies in files, and what of them can be mended."""
 
 import csv
 import io

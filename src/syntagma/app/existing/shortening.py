@@ -1,6 +1,4 @@
-"""Prompts into the limits of a model: those that a formula made are written again by it, all others
-by their own text.
-"""
+"""Prompts made shorter, step by step or into the limit of a model."""
 
 import re
 from collections.abc import Callable, Sequence

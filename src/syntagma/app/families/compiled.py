@@ -1,6 +1,4 @@
-"""A family made ready: its writers, its axes, what may not go together. Made once; what enumerates,
-foresees and writes reads from it.
-"""
+"""A family compiled: the writers of its models, its axes and their levels, its rules."""
 
 from collections.abc import Mapping, Sequence
 from itertools import chain

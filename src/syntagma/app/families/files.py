@@ -1,4 +1,6 @@
-"""Prompts into files: whole, in the form that the ending of the name asks for."""
+"""A family into files: its records, one file or one for each model; resumed where it was
+cut off.
+"""
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack, contextmanager

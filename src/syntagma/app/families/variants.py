@@ -1,6 +1,4 @@
-"""Variants of a family: where something else than slots varies (a parameter, weight, the model, a
-look), each combination of those has writers of its own.
-"""
+"""The combinations of a design in their order, and the variants of a family that write them."""
 
 from collections.abc import Iterator, Sequence
 from itertools import chain, combinations, islice

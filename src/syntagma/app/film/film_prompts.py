@@ -1,6 +1,4 @@
-"""A film made into prompts: the list read, planned for a model, each clip and each still written,
-with what it needs and what it costs.
-"""
+"""A film's settings, its prompts on a model, and what they cost; what was sent of it stays."""
 
 from collections.abc import Mapping, Sequence
 from datetime import date

@@ -1,4 +1,4 @@
-"""A film's list in and out: CSV, XLSX or Fountain, with the note that a template begins with."""
+"""A film's list in and out: CSV, XLSX or Fountain; and an empty one to begin with."""
 
 import csv
 from collections.abc import Sequence

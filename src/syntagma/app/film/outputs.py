@@ -1,4 +1,4 @@
-"""A film into files, by their endings: records, timeline, subtitles, script, shot list, strip."""
+"""What a film is given out as: costs, takes, subtitles, timeline, storyboard."""
 
 import re
 from collections import deque

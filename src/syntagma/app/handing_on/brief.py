@@ -1,5 +1,5 @@
-"""Briefs: the page that teaches an assistant to write in a formula, and what to make of its
-answer.
+"""Briefs: the page that teaches an assistant to write in a formula, and what to make of its answer;
+templates of anybody's, laid out safely.
 """
 
 from __future__ import annotations

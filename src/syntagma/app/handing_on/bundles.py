@@ -1,5 +1,5 @@
-"""Chosen results as one archive for somebody else: named, brought to size, with a contact sheet and
-a list. Prompts leave the house only when asked.
+"""Bundles: chosen results in one archive, in the sizes that were asked for, with a list and a
+contact sheet.
 """
 
 import csv

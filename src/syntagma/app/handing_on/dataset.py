@@ -1,5 +1,5 @@
-"""What a data set costs to train on and to use, in tokens and money, beside asking a general model
-with the formula's brief.
+"""Data sets of instruction and prompt: made by the formulas' own rules, balanced, split without
+leaks; from kept results too; and what they cost.
 """
 
 import hashlib

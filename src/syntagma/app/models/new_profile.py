@@ -1,6 +1,4 @@
-"""A new profile tried: sample drafts of every awkward kind written for it, and what is wrong with
-what comes out.
-"""
+"""A profile of one's own: made from answers, and tried on prompts that ask all of it."""
 
 import json
 import re

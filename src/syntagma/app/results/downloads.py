@@ -1,4 +1,4 @@
-"""What was downloaded by hand, and the rows of a sheet that it may answer."""
+"""Files that a person downloaded, matched with the takes that they belong to."""
 
 import re
 from collections.abc import Mapping, Sequence

@@ -1,6 +1,4 @@
-"""The figure of effects: each choice with its interval, what is said of it, and the sentence on
-top.
-"""
+"""The findings of effects in words, and their figure."""
 
 import math
 from collections.abc import Callable, Sequence

@@ -1,6 +1,4 @@
-"""The page of judging, served on this machine alone: an address with a token, one process,
-everything saved the moment it is said.
-"""
+"""Judging: what is shown next, what is said of it, and the page that is served for it."""
 
 import csv
 import json

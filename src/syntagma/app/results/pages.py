@@ -1,6 +1,4 @@
-"""Pages of results: the library's page, judging, the vocabulary with pictures. Each is one file
-(with a folder beside it if there are many pictures); no request to anywhere, no framework.
-"""
+"""Pages: the library, the vocabulary with pictures, and judging offline."""
 
 import os
 from collections.abc import Sequence

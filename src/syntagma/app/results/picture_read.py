@@ -1,4 +1,6 @@
-"""Of a pile of prompts or pictures those that are too much alike, and which of them to remove."""
+"""Pictures read: their colours and light as terms and fills; and results that are too much
+alike.
+"""
 
 import csv
 from collections.abc import Mapping, Sequence

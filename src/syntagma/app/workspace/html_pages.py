@@ -1,4 +1,4 @@
-"""A person's table, CSV or XLSX, as columns and rows."""
+"""Pages from templates, and tables that come back: CSV or XLSX."""
 
 import base64
 import json

@@ -1,6 +1,4 @@
-"""Work on a person's own vocabulary: add terms, take them from a table, star them, note something
-on them.
-"""
+"""A person's own terms: by one, or from a table whose headings are anybody's."""
 
 import csv
 import io

@@ -1,4 +1,4 @@
-"""The tour: a workspace with the demo data, and the steps that are walked through in it."""
+"""A new workspace, and the tour through the whole work on the demo data."""
 
 import json
 import shlex

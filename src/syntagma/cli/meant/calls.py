@@ -1,4 +1,4 @@
-"""The command and the verb of a call that is set right."""
+"""A call taken apart and set right: its command, its verb, its options."""
 
 import re
 from collections.abc import Sequence

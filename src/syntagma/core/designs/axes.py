@@ -1,4 +1,4 @@
-"""Axes: what varies, each with its levels; and which levels may not go together."""
+"""What varies in a family: axes and their levels, and which levels disagree."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import combinations, product

@@ -1,4 +1,4 @@
-"""Covering arrays by algebra, where the shape of the axes has one: no search, or next to none.
+"""Covering arrays by algebra: orthogonal arrays and difference schemes over finite fields.
 
 Sources: K. A. Bush, Orthogonal arrays of index unity, Ann. Math. Stat. 23 (1952) (polynomials over
 a field); D. J. Kleitman and J. Spencer, Families of k-independent sets, Discrete Math. 6 (1973),

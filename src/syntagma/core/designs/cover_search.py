@@ -1,5 +1,4 @@
-"""Covers of triples and more in fewer rows than growing finds: tabu search on a number of rows that
-is fixed.
+"""Covering arrays by tabu search: of pairs, of triples and more.
 
 Source: K. J. Nurmela, Upper bounds for covering arrays by tabu search, Discrete Applied Mathematics
 138 (2004). A set of choices that no row holds is taken at random, and the one change of a row that

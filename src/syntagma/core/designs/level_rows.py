@@ -1,4 +1,6 @@
-"""Telling twins: which texts have been seen; of many, in 8 bytes a text and room to spare."""
+"""Rows of level numbers: the space of combinations, what may not go together, and keys that were
+seen.
+"""
 
 from array import array
 from collections.abc import Iterable, Iterator, Mapping, Sequence

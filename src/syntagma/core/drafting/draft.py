@@ -1,5 +1,5 @@
-"""A formula's phrases in the order in which one model wants them: what it can't make left out,
-fixed words where they stand.
+"""A formula and its fills make a draft: what survives of each phrase, as terms and glue, not yet as
+text.
 """
 
 import re

@@ -1,5 +1,5 @@
-"""A wish without what surrounds it and beside it: who asks and thanks, what is to be kept out, the
-ratio, how long, how many, weights; typing errors put right.
+"""A wish without its frame: greetings, requests, settings and negative text taken off, typing
+errors corrected.
 
 What is taken off is kept beside the text (`Cleaned`); of the words that are left none is changed
 but those that were mistyped.

@@ -1,5 +1,4 @@
-"""A text of somebody's own put into a formula: its core whole, where the formula says what the
-picture is of; an item that is plainly of one facet in its slot; all else, word for word, as guests.
+"""Somebody's own text put into a formula: items into slots, what has no slot introduced as a guest.
 
 "a tired harbour pilot checking a tide board on a wet quay, low moon, no people" gives a poster its
 subject in one piece and its light; nothing is taken apart to be joined again.

@@ -1,5 +1,5 @@
-"""Where sentences begin and end, what one leaves to the one before it, counts in words, and
-lists.
+"""Sentences and clauses: where they begin and end, counts in words, lists, how a first mention
+introduces a thing.
 """
 
 import re

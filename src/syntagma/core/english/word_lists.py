@@ -1,4 +1,6 @@
-"""Nouns of people, and their typical endings."""
+"""Word lists of English: determiners, prepositions, people, idle words, denials, exceptions of
+plurals and articles.
+"""
 
 import re
 

@@ -1,4 +1,4 @@
-"""Subtitles of what is spoken: lines of 42 characters, two at most, each long enough to be read."""
+"""Where each shot is in the finished film, and its subtitles."""
 
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple

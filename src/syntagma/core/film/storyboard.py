@@ -1,7 +1,4 @@
-"""A film to look at before it is paid for: a strip to scale, scene by scene: each shot with its
-drawing, what is said and heard below, what is to be fixed in its place. Data for a page and for a
-terminal.
-"""
+"""The storyboard: frames to scale by scene, with a drawing where there is no picture."""
 
 import re
 from collections.abc import Sequence

@@ -1,4 +1,4 @@
-"""Tree to text: the same file again, byte for byte."""
+"""Formulas made by a program, and printed as a person would write them."""
 
 import re
 from collections.abc import Iterable, Mapping

@@ -1,6 +1,4 @@
-"""Text to tree: the head, then one line after the other. Every mistake of a file is found in one
-go.
-"""
+"""A formula from text: its head (TOML), its phrases, or one line; every mistake with its place."""
 
 import re
 from collections.abc import Mapping

@@ -1,5 +1,5 @@
-"""Two side by side, which is better: strengths out of pairs, the pair that would tell most, and
-when it is enough.
+"""Pairs: which two are shown next, the order of judging, and strengths from the answers
+(Bradley–Terry).
 
 Sources: R. A. Bradley and M. E. Terry, Rank analysis of incomplete block designs I, Biometrika 39
 (1952), with a normal prior on strengths; a tie is half a win for each. The next pair is one whose

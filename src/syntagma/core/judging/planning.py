@@ -1,5 +1,5 @@
-"""Before anything is paid: how wide the intervals of a design will be, how many more would narrow
-them, and which prompts would tell most.
+"""What judging is worth: money for one that is kept, the value of more data, and the prompts that
+would show most next.
 """
 
 from collections.abc import Callable, Sequence

@@ -1,5 +1,4 @@
-"""What each choice did, by pairs: a logistic model of who wins, with the choices' effects, the
-results' own strengths round them, and each judge's lean to a side.
+"""Effects on how often a choice wins, from pairs; and chances as odds.
 
 The choices' effects are not drawn towards nothing, the strengths round them are (normal, of a
 spread that is not known); all that is not known is integrated over: the spread on a grid, the rest

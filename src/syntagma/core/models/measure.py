@@ -1,4 +1,4 @@
-"""Pictures on paper: is a model's size enough for a print, and how much must it be enlarged."""
+"""How long a text is in the units of limits, and how large a picture is on paper."""
 
 import re
 from collections.abc import Callable, Sequence

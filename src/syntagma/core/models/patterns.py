@@ -1,4 +1,4 @@
-"""Words that a model refuses: found in a text, or replaced by gentler ones."""
+"""Patterns of profiles matched in linear time: marks of parameters, words that a model refuses."""
 
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence

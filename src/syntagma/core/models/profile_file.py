@@ -1,5 +1,5 @@
-"""The JSON Schema of profiles (draft 2020-12), for editors: made from the structures that files are
-validated against.
+"""A profile file read: TOML, its base below it, every key validated, keys that disagree; and its
+JSON Schema.
 """
 
 import re

@@ -1,6 +1,5 @@
-"""What values of files are usable: numbers that are none, or of more digits than a machine's,
-values nested beyond all sense, halves of characters are valid by the letter, and are refused with a
-reason as a slip of spelling is.
+"""Structures of values, whose annotations are their fields; and which values of files are usable at
+all.
 """
 
 from collections.abc import Callable, Iterator, Mapping

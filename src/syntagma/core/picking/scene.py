@@ -1,6 +1,4 @@
-"""What is in a picture while its slots are picked: the terms beside, what they take for granted,
-and what belongs to them.
-"""
+"""The picture so far: what it takes for granted, and how well a term goes with it."""
 
 from collections.abc import Collection, Iterable, Sequence, Set
 from enum import Enum

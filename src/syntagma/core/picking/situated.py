@@ -1,5 +1,5 @@
-"""The situation with which a pick begins: the next one of the formula's own order that goes with
-what is given, and what of it fills which slot.
+"""The situation with which a pick begins: whom it is for, which goes with what is given, and what
+it fills.
 """
 
 from collections.abc import Collection, Iterator, Mapping, Sequence

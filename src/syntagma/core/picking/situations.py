@@ -1,5 +1,5 @@
-"""The situation with which a pick begins: the next one of the formula's own order that goes with
-what is given, and what of it fills which slot.
+"""Situations: somebody with something to do, in a place, under the light that this place has, with
+one odd true detail.
 """
 
 from collections.abc import Iterable, Mapping, Sequence, Set

@@ -1,5 +1,4 @@
-"""A formula out of examples: the words that all of them share stay fixed, what differs becomes
-slots.
+"""Formulas learned from examples: what is fixed in all of them, and what varies.
 
 First the fixed words: what all examples have in the same order (longest common subsequence, word by
 word, content words counting more; D. S. Hirschberg, Algorithms for the longest common subsequence

@@ -1,6 +1,4 @@
-"""In which form, and with which article, a learned slot is written: that which gives back most of
-what the examples have there.
-"""
+"""A formula learned from examples, as text, and the forms in which its slots take terms."""
 
 import re
 from collections import Counter

@@ -1,5 +1,5 @@
-"""What the vocabulary knows, made ready for reading: its names by their words, and which facet a
-word speaks for.
+"""What the vocabulary knows, made ready for reading: its names by their words, and labels that lead
+to other things.
 """
 
 from collections import Counter, defaultdict

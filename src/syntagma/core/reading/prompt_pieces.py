@@ -1,6 +1,4 @@
-"""Two prompts side by side, part by part: what is the same, what is another, what only one of them
-has; and how far apart they are.
-"""
+"""A reading: the pieces of a prompt with their facets; and two readings compared."""
 
 from typing import NamedTuple
 

@@ -1,6 +1,4 @@
-"""A prompt made shorter: the choices, in the order in which they cost least, and what each leaves
-out.
-"""
+"""A prompt made shorter: what can go, in which order, and what leans on what."""
 
 import re
 from collections.abc import Callable, Collection, Mapping, Sequence

@@ -1,6 +1,4 @@
-"""The words of a stretch of text, each with what is known of it: its senses, the facets that the
-vocabulary has it in, its place.
-"""
+"""Words as the reader sees them: their senses in the vocabulary and the lexicons."""
 
 from collections.abc import Sequence
 from functools import lru_cache

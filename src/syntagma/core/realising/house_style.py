@@ -1,4 +1,4 @@
-"""Negative text: the lines labelled `-`, as items in order, each said once."""
+"""The house style of a model: case, escapes, stress, and its negative text."""
 
 import re
 from collections.abc import Mapping, Sequence

@@ -1,4 +1,4 @@
-"""What a text says, word by word: so that no pick says again what is there already."""
+"""Terms: the words of the trade in facets and layers, found by any of their names."""
 
 import re
 from collections import Counter

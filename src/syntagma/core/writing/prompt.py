@@ -1,4 +1,6 @@
-"""What a person calls a slot: by its name, by its facet, in either spelling."""
+"""A prompt as it is written for one model, prompts of a run, and the slots that a person's names
+mean.
+"""
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import compress
