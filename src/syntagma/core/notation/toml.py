@@ -61,7 +61,7 @@ _FAULTS = {  # by what tomlkit, which knows the place of a fault, calls it
     "EmptyKeyError": "a key is empty",
     "EmptyTableNameError": "a table has no name",
     "InvalidCharInStringError": "a character that can't be in a text",
-    "InvalidControlChar": "a control character",
+    "InvalidControlChar": "a text without its closing quotation mark, or a control character",
     "InvalidDateError": "an invalid date",
     "InvalidDateTimeError": "an invalid date",
     "InvalidNumberError": "an invalid number",
