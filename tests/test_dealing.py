@@ -966,6 +966,15 @@ def test_the_stand_in_and_profiles_that_can_t_be_read(folder):
     )
 
 
+def test_the_stand_in_takes_tax_too(folder):
+    from syntagma.app.batches.standin import standin
+
+    (folder / "models/taxed.toml").write_text('media = "image"\n[price]\namount = 4\ntax = 0.25\n')
+    server = standin(Workspace.load(folder), 0)
+    server.server_close()
+    assert server.price("taxed", {}) == 5.0
+
+
 def test_calls_of_sheets_and_services(folder, monkeypatch):
     from syntagma.app.batches import collecting
 

@@ -1,9 +1,8 @@
 """Films: shot lists read, seconds, clips packed, continuity, words of people, scripts, subtitles. Lists and scripts of several hands lie in tests/film."""
 
-from functools import cache
+import re
 from itertools import pairwise, product
 from math import ceil
-from pathlib import Path
 from random import Random
 
 import pytest
@@ -12,8 +11,6 @@ import webvtt
 
 from syntagma.app.film.film_prompts import FilmPrompts, film_knowledge, sent_clips
 from syntagma.app.film.lists import FilmList
-from syntagma.app.workspace.tour import start
-from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import REMARK
 from syntagma.core.film.clips import ClipRules, Need, packed
 from syntagma.core.film.continuity import continuity
@@ -34,21 +31,10 @@ from syntagma.core.models.references import Consent, KnownReference
 from syntagma.formats.fountain import read_fountain, write_fountain
 from syntagma.formats.table_in import read_rows
 from syntagma.formats.timeline import write_srt, write_vtt
+from tests.film_prompts import FILMS, LISTS, MODELS, board, workspace, written
 
-FILMS = Path(__file__).parents[1] / "film"
-LISTS = sorted(path.stem for path in FILMS.glob("*.csv"))
 SCRIPTS = sorted(path.stem for path in FILMS.glob("*.fountain"))
 KNOWLEDGE = film_knowledge()
-
-
-@cache
-def workspace() -> Workspace:
-    from tempfile import mkdtemp
-
-    folder = Path(mkdtemp())
-    start(folder, None)
-    (folder / "known.toml").write_text((FILMS / "known.toml").read_text("utf-8"), "utf-8")
-    return Workspace.load(folder)
 
 
 def table(name: str):
@@ -114,7 +100,14 @@ def test_blank_cells_go_on_within_a_scene_and_not_over_its_end():
         ([{"shot": "1", "seconds": "0"}], "“0” is not a number of seconds"),
         ([{"shot": "1", "takes": "2.5"}], "“2.5” is not a number of takes"),
         ([{"shot": "1", "reverse of": "7"}], "no shot 7 comes before it"),
-        ([{"shot": "1", "who": "purser", "screen side": "upstage"}], "“upstage” is not a side"),
+        (
+            [{"shot": "1", "who": "purser", "screen side": "upstage"}],
+            "“upstage” is not a side of the frame: write left, right; or PURSER left, PILOT right",
+        ),
+        (
+            [{"shot": "1", "who": "purser", "eyeline": "upstage"}],
+            "“upstage” is not a side of the frame: write left, right or to camera",
+        ),
         ([{"shot": "1", "who": "purser", "eyeline": "PILOT left"}], "“pilot” is not in the shot"),
         (
             [{"shot": "1", "who": "purser; pilot", "line": "Mind the step."}],
@@ -131,7 +124,8 @@ def test_mistakes_are_told_by_row_and_column(rows, told):
         headings, [(n, row) for n, row in enumerate(rows, 2)], "list.csv", ["purser", "pilot"]
     )
     assert any(
-        told in one.message and one.source == "list.csv" and one.line for one in found.mistakes
+        told in f"{one.message}: {one.remedy}" and one.source == "list.csv" and one.line
+        for one in found.mistakes
     ), found.mistakes
 
 
@@ -274,6 +268,8 @@ def test_where_a_line_can_be_cut():
     ]
     assert divisions("One thing. Another thing. A third.") == ["One thing.", "Another thing."]
     assert divisions("It was cold, so we lit the stove") == ["It was cold,"]
+    assert divisions("so we lit the stove and slept") == ["lit the stove"]
+    assert divisions("lit the stove and slept") == []  # three words are too few to cut off
     assert divisions("we ran down the iron stairs and the wind blew in every keyhole") == [
         "the iron stairs"
     ]
@@ -437,14 +433,17 @@ def test_a_fault_is_found_where_the_list_says_enough(name, changes, code, place)
 # Words
 
 
-@cache
-def board(name: str, model: str = "whimbrel-motion") -> FilmPrompts:
-    source = FilmList(workspace(), str(FILMS / f"{name}.csv"))
-    return FilmPrompts(source.film(), workspace().model(model), workspace().model("curlew-still"))
+@pytest.mark.parametrize("model", MODELS)
+def test_every_prompt_is_the_one_that_was_read(model):
+    """What changed is shown a list at a time; `python -m tests.film_prompts` takes it over."""
+    kept = (FILMS / "prompts" / f"{model}.txt").read_text("utf-8")
+    kept_lists = dict(zip(LISTS, re.split(r"(?m)^\n(?=# )", kept), strict=True))
+    for name in LISTS:
+        assert written(name, model) == kept_lists[name]
 
 
 @pytest.mark.parametrize("name", LISTS)
-@pytest.mark.parametrize("model", ["whimbrel-motion", "godwit-motion", "knot-motion"])
+@pytest.mark.parametrize("model", MODELS)
 def test_the_words_of_a_person_are_the_same_in_every_prompt(name, model):
     made = board(name, model)
     assert not made.wrong and made.made

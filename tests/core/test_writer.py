@@ -159,6 +159,14 @@ def test_the_final_stop_is_the_models_affair(final_stop, given, text):
     assert write("lead [x].", profile(text={"final_stop": final_stop}), x=given) == text
 
 
+@pytest.mark.parametrize(("phrase", "text"), [
+    ("a bakery.", "A bakery. Rain"), ("it sighs…", "It sighs… Rain"), ("it sighs?", "It sighs? Rain"), ("a bakery;", "A bakery; rain"), ("a bakery", "A bakery, rain"),
+    ("a bakery at 5 p.m.", "A bakery at 5 p.m., rain"), ("bread, rolls etc.", "Bread, rolls etc., rain"),  # a stop of an abbreviation ends no sentence
+])  # fmt: skip
+def test_what_follows_the_end_of_a_phrase(phrase, text):
+    assert write(f"lead {phrase}\nnext [x]", x="rain") == text
+
+
 def test_negative_text_and_its_limit():
     made = writer(FORMULA, profile(limits={"negative": 20}))
     prompt = made.write(made.fills({"subject": "x", "flaw": "blur; lettering; haze."}))

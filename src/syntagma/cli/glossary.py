@@ -73,14 +73,6 @@ def pages() -> dict[str, Path]:
     }
 
 
-def titles() -> dict[str, str]:
-    """What each page is about: its first heading."""
-    return {
-        name: path.read_text("utf-8").partition("\n")[0].removeprefix("# ")
-        for name, path in pages().items()
-    }
-
-
 def show(name: str) -> bool:
     """Print a page; False if no page has the name."""
     path = pages().get(name)

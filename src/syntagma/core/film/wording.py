@@ -13,7 +13,7 @@ from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS, is_perso
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import PICK, Shot, frame_side, owned
 from syntagma.core.film.spoken import OFF, OVER, SpokenLine, plain
-from syntagma.core.formula.tree import Formula, Phrase, SlotRule
+from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import (
     KnownReference,
@@ -269,11 +269,6 @@ def _role(rule: SlotRule, vocabulary: Vocabulary) -> str:
     if rule.facet and vocabulary.participant(rule.facet):
         return "who"
     return "" if rule.facet else _BY_NAME.get(re.sub(r"-?\d+$", "", rule.name), "")
-
-
-def slots_in(phrases: Sequence[Phrase], roles: dict[str, str], role: str) -> list[str]:
-    """The slots of some phrases that a column fills."""
-    return [slot for phrase in phrases for slot in phrase.slots if roles.get(slot) == role]
 
 
 # ──── The words of a shot as a prompt has them: deeds behind their people, manners of speech,
