@@ -112,7 +112,7 @@ def test_keep_find_change_and_restore(here):
         and kept(here, "1")[0]["labels"] == ["dusk", "quay"]
         and [one["id"] for one in kept(here, "find", "look again")] == [2]
     )
-    (here / "c.png").write_bytes(picture(9))  # a picture that the library has never seen
+    picture(here / "c.png", 9)  # a picture that the library has never seen
     assert "which prompt made c.png" in run(here, "library", "add", "c.png").stderr
     good(here, "library", "remove", "1")
     assert (
