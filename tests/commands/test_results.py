@@ -137,6 +137,7 @@ def test_keep_find_change_and_restore(here):
     [
         (["library", "add", "a.png"], 2, "which prompt made a.png"),
         (["library", "add", "none.png", "--prompt", "x"], 3, "none.png does not exist"),
+        (["library", "add", "none.png"], 3, "none.png does not exist"),
         (
             ["library", "add", "syntagma.toml", "--prompt", "x"],
             2,

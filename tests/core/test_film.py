@@ -26,7 +26,7 @@ from syntagma.core.film.spoken import (
     seconds_of,
     sentences,
 )
-from syntagma.core.film.wording import Cast
+from syntagma.core.film.wording import Cast, people_words
 from syntagma.core.models.references import Consent, KnownReference
 from syntagma.formats.fountain import read_fountain, write_fountain
 from syntagma.formats.table_in import read_rows
@@ -487,6 +487,16 @@ def test_what_the_list_asks_for_comes_into_the_prompts(name):
                 if word.isalpha() and word not in workspace().known
             ]
             assert all(word in text for word in said), (shot_.name, said)
+
+
+@pytest.mark.parametrize(("names", "said"), [
+    (["ada"], "Ada"), (["ada", "bo"], "Ada and Bo"), (["ada", "bo", "pilot"], "Ada, Bo and the pilot, in an oilskin coat"),
+    (["ada", "pilot"], "Ada and the pilot, in an oilskin coat"), (["pilot", "ada"], "the pilot, in an oilskin coat, and Ada"),
+    (["dot", "ada"], "a girl in a coat, and Ada"), (["ada", "dot"], "Ada and a girl in a coat"),
+])  # fmt: skip
+def test_people_as_one_group(names, said):
+    known = {name: KnownReference(name, words) for name, words in (("ada", "Ada"), ("bo", "Bo"), ("dot", "a girl in a coat"), ("pilot", "the pilot, in an oilskin coat"))}  # fmt: skip
+    assert people_words(names, shot(who="; ".join(names)), Cast(known, {}), {}, set()) == said
 
 
 def test_clothes_from_a_story_day_on_and_for_one_shot():

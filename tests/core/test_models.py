@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from jsonschema import Draft202012Validator, validators
 
-from syntagma.core.diagnostics import Refused
+from syntagma.core.diagnostics import Refused, perhaps
 from syntagma.core.drafting.surroundings import Around
 from syntagma.core.models import Limit
 from syntagma.core.models import profile as profile_module
@@ -527,3 +527,11 @@ def test_the_validator_and_the_schema_agree(kind):
         dict(list(base.items())[1:]) if base else "x",
     ):
         assert converted(wrong, kind)[1]
+
+
+@pytest.mark.parametrize(("name", "remedy"), [
+    ("curlew-stil", "did you mean “curlew-still”?"), ("curlew", "did you mean “curlew-still”?"), ("curlw", "did you mean “curlew-still”?"),
+    ("motion", "did you mean “knot-motion” or “godwit-motion”?"), ("xyz", "see the list"), ("", "see the list"),
+])  # fmt: skip
+def test_the_name_that_was_meant(name, remedy):
+    assert perhaps(name, ["knot-motion", "godwit-motion", "curlew-still"], "see the list") == remedy

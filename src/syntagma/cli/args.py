@@ -246,7 +246,7 @@ def _name(action: argparse.Action) -> str:
 
 
 def _without_verb(noun: str, word: str, verbs: Mapping[str, Verb]) -> tuple[str, str]:
-    """The message and the remedy where a noun is followed by a word that is not a verb of it."""
+    """The error message and its remedy for a word that is not one of the noun's verbs."""
     return (
         f"{noun} has no verb “{word}”",
         f"the verbs are {', '.join(verbs)}; `syntagma {noun} --help` explains them",

@@ -86,15 +86,19 @@ def near(name: str, known: Iterable[str], number: int, least: float = NEAR) -> l
 
 
 def perhaps(name: str, known: Iterable[str], otherwise: str) -> str:
-    """A remedy: the nearest name as a question, or `otherwise`."""
+    """A remedy: the nearest name, or the names with the nearest word in them, as a question; else
+    `otherwise`.
+    """
     known = list(known)
-    held = [
-        one for one in known if name and name.lower() in one.lower().replace("_", "-").split("-")
-    ]
-    if 0 < len(held) <= 4:
-        return f"did you mean {' or '.join(f'“{one}”' for one in held)}?"
-    found = nearest(name, known)
-    return f"did you mean “{found}”?" if found else otherwise
+    words = {one: one.lower().replace("_", "-").split("-") for one in known}
+
+    def holding(word: str) -> list[str]:
+        found = [one for one in known if word and word in words[one]]
+        return found if len(found) <= 4 else []
+
+    found = holding(name.lower()) or [one for one in (nearest(name, known),) if one]
+    found = found or holding(nearest(name, {word for one in known for word in words[one]}))
+    return f"did you mean {' or '.join(f'“{one}”' for one in found)}?" if found else otherwise
 
 
 # ──── What a check has to say: an error, a warning or a remark, with its place and its remedy.

@@ -654,7 +654,7 @@ class Sheet:
         if found is None:
             raise Trouble(
                 f"no take is called “{name}”",
-                "takes are called r1a2b3c4d5.2: syntagma sheet show NAME lists them",
+                "a take is named like r1a2b3c4d5.2: syntagma sheet show NAME lists them",
                 2,
             )
         return found

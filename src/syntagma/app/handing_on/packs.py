@@ -291,7 +291,7 @@ class Taker:
         self._replaced: set[str] = set()
 
     def take(self) -> list[PackChange]:
-        """Everything in it, in turn. Raises Trouble if a name to replace is not in it."""
+        """Take over everything in the pack. Raises Trouble if a name to replace is not in it."""
         found: list[PackChange] = []
         readers: dict[str, Callable[[str, str], object]] = {
             "formulas": lambda name, text: read_formula(text, name, f"{name}.formula"),

@@ -254,7 +254,7 @@ def looked_at(workspace: Workspace, folder: Path, name: str) -> list[TakeMatch]:
     if not files:
         raise Trouble(
             f"{folder} has no pictures, clips or sounds",
-            "name the folder that they were downloaded to",
+            "name the folder that you downloaded them to",
             2,
         )
     with opened(workspace, read_only=True) as ledger:

@@ -149,7 +149,7 @@ def _again(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
             return
     raise Trouble(
         f"no take is called “{name}”",
-        "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2",
+        "a take is named like r1a2b3c4d5.2: syntagma sheet show NAME lists them",
         2,
     )
 
@@ -221,7 +221,7 @@ def _cancel(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
         return
     raise Trouble(
         f"no take is called “{name}”",
-        "syntagma sheet show NAME lists rows; takes are called r1a2b3c4d5.2",
+        "a take is named like r1a2b3c4d5.2: syntagma sheet show NAME lists them",
         2,
     )
 

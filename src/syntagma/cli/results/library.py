@@ -164,9 +164,11 @@ def _kept(keeper: Keeper, call: Namespace, remarks: Remarks) -> tuple[list, int]
 
 def _file(keeper: Keeper, path: Path, call: Namespace, remarks: Remarks):
     from syntagma.app.results.adding import prompt_named, said_in
-    from syntagma.core.diagnostics import Trouble
+    from syntagma.core.diagnostics import NoFile, Trouble
     from syntagma.core.records import Record
 
+    if not path.exists():
+        raise NoFile(path)
     if call.prompt is not None:
         record = prompt_named(keeper.workspace, call.prompt)
     elif said := (said_in(path) if path.is_file() else ""):

@@ -278,6 +278,8 @@ def countability(text: str) -> str:
         "cut paper",
     ):
         return "mass"
+    if last == "wind" and len(parts) == 1:
+        return "mass"  # "wind in dry grass", but "a cold wind"
     if last == "light" and len(parts) > 1 and parts[-2].lower() not in _LAMPS:
         return "mass"  # "soft window light", but "a ring light"
     if last == "light" and (rest := text[len(head) :]) and not _A_LAMP.match(rest):

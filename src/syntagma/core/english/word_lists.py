@@ -127,21 +127,22 @@ MASS = _set(
         air animation anime architecture armour armor art artwork ash ambience bacon baggage bamboo
         beer bokeh brass bread broth bronze bunting butter calligraphy camouflage candlelight
         cardboard cargo chalk charcoal cheese chocolate clay clothing cloth coffee concrete confetti
-        contrast copper cotton crockery cutlery darkness daylight debris denim dew dirt driftwood
-        drizzle dust embroidery equipment fabric firelight firewood flour fluff foam fog foliage
-        footage food frost fruit fur furniture gaslight gear ginger glitter gold graffiti grain
-        granite grass gravel hail hair haze honey humidity ice incense ink iron ivy jewellery
-        jewelry kelp lace lamplight laughter laundry lava lead leather lichen lightning lighting
-        linen linework litter luggage machinery mail marble meat meltwater milk mist money moonlight
-        moss mud music manga nature needlework neon noir noise origami ozone paper paperwork
-        parchment pasta pepper photography pigment plankton plastic plumage plywood pollen popcorn
-        porcelain pottery rain rainwater rice rigging rubber rubble rust salt sand sandstone satin
-        scaffolding scenery scud seafood seaweed seawater shade shrubbery signage silence silk silt
-        silver skin sleet slush smog smoke snow soap soil soot spaghetti speech spray starlight
-        steam steel stitching straw string stubble sugar sunlight sunshine surf sweat symmetry tar
-        tartan tea teak tackle thunder timber tinsel torchlight traffic translucency turf tweed
-        twilight typography varnish vegetation velvet wallpaper water wax weather wheat wicker
-        wildlife wine wood woodgrain wool work daybreak dusk dawn noon midnight nightfall
+        contrast copper cotton crockery cutlery darkness daylight debris denim dew dirt dough
+        driftwood drizzle dust embroidery equipment fabric firelight firewood flour fluff foam fog
+        foliage footage food frost fruit fur furniture gaslight gear ginger glitter gold graffiti
+        grain granite grass gravel hail hair haze honey humidity ice icing incense ink iron ivy
+        jewellery jewelry kelp lace lamplight lather laughter laundry lava lead leather lichen
+        lightning lighting linen linework litter luggage machinery mail marble meat meltwater milk
+        mist money moonlight moss mud music manga nature needlework neon noir noise origami ozone
+        paper paperwork parchment pasta pepper photography pigment plankton plastic plumage plywood
+        pollen popcorn porcelain pottery rain rainwater rice rigging rubber rubble rust salt sand
+        sandstone satin scaffolding scenery scud seafood seaweed seawater shade shrubbery signage
+        silence silk silt silver skin sleet slush smog smoke snow soap soil soot spaghetti speech
+        spray starlight steam steel stitching straw string stubble sugar sunlight sunshine surf
+        sweat symmetry tar tartan tea teak tackle thunder timber tinsel torchlight traffic
+        translucency turf tweed twilight typography varnish vegetation velvet wallpaper water wax
+        weather wheat wicker wildlife wine wood woodgrain wool work daybreak dusk dawn noon midnight
+        nightfall
     """
 )
 

@@ -29,7 +29,7 @@ from syntagma.core.formula.tree import (
     part_of,
 )
 from syntagma.core.models.profile import Profile
-from syntagma.core.vocabulary.terms import Vocabulary
+from syntagma.core.vocabulary.terms import Vocabulary, content_words
 
 # What a clip between stills need not say again: its stills show it.
 SHOWN = (
@@ -238,6 +238,9 @@ class _Builder:
             role: wording.trade_term(said[role], facet, how.vocabulary)
             for role, facet in _TRADE.items()
         }
+        angle = content_words(said["angle"])
+        if angle and angle <= content_words(said["size"]):
+            said["angle"] = ""  # an over-the-shoulder shot is seen over a shoulder
         if said["move"] and not self._is_term("move", said["move"]):
             rig = wording.trade_term(said["move"], "camera-rig", how.vocabulary)
             clause = how.knowledge.moving(said["move"])

@@ -377,7 +377,7 @@ def _findings(
             Finding(
                 WARNING,
                 f"{model} makes no sound: {heard} left out",
-                "choose a model with sound, or record them",
+                "choose a model with sound, or add the sound in the edit",
                 shots[0].name,
                 code="no-sound",
             )

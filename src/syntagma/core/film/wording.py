@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core import english
+from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.sentences import verb_at
 from syntagma.core.english.verbs import ADJECTIVES, base_of, in_third
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS, is_person
@@ -446,9 +447,7 @@ def people_words(
         described.add(name.lower())
     if len(words) < 2:
         return "".join(words)
-    long = any("," in word for word in words)
-    if not long and len(words) == 2:
-        return " and ".join(words)
+    long = any(head_end(word) < len(word) for word in words[:-1])
     return f"{', '.join(words[:-1])}, and {words[-1]}" if long else english_list(words)
 
 

@@ -216,7 +216,7 @@ class Formula(NamedTuple):
 
     @property
     def slots(self) -> tuple[SlotRule, ...]:
-        """What each slot takes, in the order in which the slots stand."""
+        """The rules of the slots, in the order in which the slots appear."""
         names = dict.fromkeys(name for p in (*self.phrases, *self.negatives) for name in p.slots)
         return tuple(self.head.slots.get(n) or SlotRule(n, n, number=n == "count") for n in names)
 

@@ -27,7 +27,7 @@ def estimated_tokens(text: str, letters: int = LETTERS) -> int:
 
 @lru_cache(maxsize=65536)
 def words(text: str) -> int:
-    """The words of `text`: anything between spaces that holds a letter or a digit."""
+    """The words of `text`: what stands between spaces and has a letter or a digit in it."""
     return sum(any(c.isalnum() for c in w) for w in text.split())
 
 

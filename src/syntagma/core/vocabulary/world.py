@@ -349,7 +349,7 @@ def _beside(one: Seat, other: Seat) -> bool:
 
 
 def _smallest(members: Sequence[tuple[Thing, int]]) -> list[tuple[Thing, int]]:
-    """A smallest set of members that leaves nothing in common; none where all agree."""
+    """As few members as possible that have nothing in common; none if all agree."""
     common = -1
     for _, mask in members:
         common &= mask

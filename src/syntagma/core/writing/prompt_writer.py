@@ -54,7 +54,7 @@ class Writer:
 
     @property
     def rules(self) -> tuple[SlotRule, ...]:
-        """What each slot takes, in the formula's order."""
+        """The rules of the slots, in the order in which the formula has them."""
         return self.compiled.rules
 
     @property
