@@ -4,7 +4,7 @@ truth; and the files that people edit.
 
 import csv
 import getpass
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -158,6 +158,17 @@ LAST = ("cost", "findings", "note", "charged", "file", "why", "seen")
 BY_HAND = "settled by hand"
 SENDS = "sends"  # the column that names the files which go along with a request
 SHORT = 60
+
+
+class NoTake(Trouble):
+    """No take has the id that was given."""
+
+    def __init__(self, name: str):
+        super().__init__(
+            f"no take is called “{name}”",
+            "a take is named like r1a2b3c4d5.2: syntagma sheet show NAME lists them",
+            2,
+        )
 
 
 class Sheet:
@@ -652,11 +663,7 @@ class Sheet:
             else None
         )
         if found is None:
-            raise Trouble(
-                f"no take is called “{name}”",
-                "a take is named like r1a2b3c4d5.2: syntagma sheet show NAME lists them",
-                2,
-            )
+            raise NoTake(name)
         return found
 
     def settle(self, name: str, task: str = "", lost: bool = False, accept: bool = False) -> str:
@@ -849,3 +856,12 @@ def _picked(record: Record, writer: Writer) -> list[str]:
         normal(deed.partition("@")[0]) for term in terms.values() for deed in term.does
     }  # what a picked subject does goes with it
     return [slot for slot, fill in said.items() if slot in terms or normal(fill) in deeds]
+
+
+def take_among(sheets: Iterable[Sheet], name: str) -> tuple[Sheet, TakeState]:
+    """The take with an id, and the sheet that it belongs to. Raises Trouble."""
+    row = TakeId.read(name).row
+    for sheet in sheets:
+        if row and any(one.startswith(row) for one in sheet.rows):
+            return sheet, sheet.take_state(name)
+    raise NoTake(name)

@@ -134,24 +134,16 @@ def _reconciled(
 
 def _again(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
     """A take that a person wants to be asked for once more."""
+    from syntagma.app.batches.sheets import take_among
     from syntagma.core.diagnostics import Trouble
-    from syntagma.core.sheets import TakeId
 
-    for sheet in sheets:
-        if (row := TakeId.read(name).row) and any(one.startswith(row) for one in sheet.rows):
-            take = sheet.take_state(name)
-            if not collector.ask_again(sheet.name, take.id):
-                raise Trouble(
-                    f"{take.id} is {take.state}, and the service never gave it a task number",
-                    "only takes that a service has can be fetched",
-                    2,
-                )
-            return
-    raise Trouble(
-        f"no take is called “{name}”",
-        "a take is named like r1a2b3c4d5.2: syntagma sheet show NAME lists them",
-        2,
-    )
+    sheet, take = take_among(sheets, name)
+    if not collector.ask_again(sheet.name, take.id):
+        raise Trouble(
+            f"{take.id} is {take.state}, and the service never gave it a task number",
+            "only takes that a service has can be fetched",
+            2,
+        )
 
 
 def _statement(path: str) -> list[dict[str, str]]:
@@ -173,57 +165,34 @@ def _statement(path: str) -> list[dict[str, str]]:
 def _cancel(collector: Collector, sheets: Sequence[Sheet], name: str) -> None:
     import httpx
 
+    from syntagma.app.batches.sheets import take_among
     from syntagma.core.diagnostics import Trouble
-    from syntagma.core.sheets import TakeId
     from syntagma.service.client import Unreadable
 
-    for sheet in sheets:
-        row = TakeId.read(name).row
-        if not any(one.startswith(row) for one in sheet.rows) or not row:
-            continue
-        take = sheet.take_state(name)
-        if take.state == "queued":
+    sheet, take = take_among(sheets, name)
+    if take.state == "queued":
+        why = "cancelled before it was sent"
+        collector.ledger.set_take(sheet.name, take.id, why, state="cancelled", why=why, charged=0.0)
+    elif take.state == "sent":
+        try:
+            told = collector.client(sheet.rows[take.row].model).cancel(take.task)
+        except (httpx.HTTPError, Unreadable) as error:
+            raise Trouble(f"{take.id} can't be cancelled: {error}", "it stays as it is") from None
+        if told and told.state == "cancelled":
+            why, charged = "cancelled", told.charged or 0.0
             collector.ledger.set_take(
-                sheet.name,
-                take.id,
-                "cancelled before it was sent",
-                state="cancelled",
-                why="cancelled before it was sent",
-                charged=0.0,
+                sheet.name, take.id, why, state="cancelled", why=why, charged=charged
             )
-        elif take.state == "sent":
-            try:
-                told = collector.client(sheet.rows[take.row].model).cancel(take.task)
-            except (httpx.HTTPError, Unreadable) as error:
-                raise Trouble(
-                    f"{take.id} can't be cancelled: {error}", "it stays as it is"
-                ) from None
-            if told and told.state == "cancelled":
-                collector.ledger.set_take(
-                    sheet.name,
-                    take.id,
-                    "cancelled",
-                    state="cancelled",
-                    why="cancelled",
-                    charged=told.charged or 0.0,
-                )
-                terminal.say(f"{take.id} is cancelled")
-            else:
-                terminal.say(
-                    f"{take.id} continues: the service says {told.word if told else 'nothing'}"
-                )
+            terminal.say(f"{take.id} is cancelled")
         else:
-            raise Trouble(
-                f"{take.id} is {take.state}, and can't be cancelled",
-                "only queued or sent takes can",
-                2,
-            )
-        return
-    raise Trouble(
-        f"no take is called “{name}”",
-        "a take is named like r1a2b3c4d5.2: syntagma sheet show NAME lists them",
-        2,
-    )
+            said = told.word if told else "nothing"
+            terminal.say(f"{take.id} continues: the service says {said}")
+    else:
+        raise Trouble(
+            f"{take.id} is {take.state}, and can't be cancelled",
+            "only queued or sent takes can",
+            2,
+        )
 
 
 def _shown(sheets: Sequence[Sheet], came: Any, call: Namespace) -> int:
