@@ -4,6 +4,7 @@ import io
 import json
 import os
 import signal
+import subprocess
 import sys
 from contextlib import contextmanager
 from functools import cache
@@ -25,6 +26,32 @@ def environment(folder: Path) -> dict[str, str]:
 def heard() -> None:
     """Before a program starts that is to be interrupted: the shell of a job in the background has interruptions ignored."""
     signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
+_KILLED = """
+import os, signal, sys
+event, part, times, *words = sys.argv[1:]
+left = int(times)
+
+def hook(name, args):
+    global left
+    if name == event and part in str(args):
+        left -= 1
+        if not left:
+            os.kill(os.getpid(), signal.SIGKILL)
+
+sys.addaudithook(hook)
+from syntagma.cli import main
+sys.exit(main(words))
+"""
+
+
+def killed(folder: Path, event: str, part: str, times: int, *words: str) -> None:
+    """Run the program in a process that kills itself at an audit event of Python, the n-th whose arguments name `part`: the place
+    decides where it ends, not the clock. It must get there."""
+    call = [sys.executable, "-c", _KILLED, event, part, str(times), *words]
+    done = subprocess.run(call, cwd=folder, env=environment(folder), capture_output=True, text=True)
+    assert done.returncode == -signal.SIGKILL, f"{event} {part} {times}: {done.stderr}"
 
 
 class Called(NamedTuple):

@@ -14,10 +14,10 @@ SECONDS = 10
 
 
 def quick(folder, *words, **options):
-    """A call that may not take long, whatever comes of it: so many seconds of work, and not many more of waiting."""
-    work, began = time.process_time(), time.monotonic()
+    """A call that may not take long, whatever comes of it: so many seconds of work."""
+    work = time.process_time()
     done = run(folder, *words, **options)
-    assert time.process_time() - work < SECONDS and time.monotonic() - began < 10 * SECONDS, words
+    assert time.process_time() - work < SECONDS, words
     return done
 
 

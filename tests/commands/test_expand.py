@@ -8,7 +8,7 @@ import time
 
 import pytest
 
-from tests.commands.program import PROGRAM, environment, good, heard, printed, run
+from tests.commands.program import PROGRAM, environment, good, heard, killed, printed, run
 
 BASE = ["expand", "poster", "medium=linocut", "subject=car ferry"]
 
@@ -713,13 +713,8 @@ def test_killed_in_the_middle_it_goes_on(tmp_path, ending, cut):
         left[tmp_path / f"again{name}.{ending}.partial"] = whole.read_bytes()[
             : cut + len(name)
         ]  # as kill -9 leaves it
-    process = subprocess.Popen(
-        [PROGRAM, *MANY, "--out", f"again.{ending}"], cwd=tmp_path, env=environment(tmp_path)
-    )
-    while not all(path.exists() for path in left):
-        time.sleep(0.005)
-    process.kill()
-    process.wait(60)
+    killed(tmp_path, "os.rename", f".{ending}.partial'", 1, *MANY, "--out", f"again.{ending}")
+    assert all(path.exists() for path in left)
     for path, data in left.items():
         path.write_bytes(data)
     other = run(tmp_path, *MANY, "--different", "0.01", "--out", f"again.{ending}", "--resume")

@@ -5,7 +5,6 @@ import json
 import sqlite3
 import subprocess
 import sys
-import time
 import zipfile
 from pathlib import Path
 from random import Random
@@ -16,7 +15,7 @@ from PIL import Image
 
 from syntagma.formats.metadata.pictures import said
 from syntagma.storage.library import VERSION, Judgement, Library, LibraryQuery
-from tests.commands.program import environment, good, printed, run
+from tests.commands.program import environment, good, killed, printed, run
 from tests.commands.test_batches import collected, ours
 
 FAMILY = [
@@ -256,34 +255,23 @@ def test_ten_processes_keep_one_file_once_and_a_killed_one_loses_nothing(here):
         for n in range(10)
     ]
     assert [call.wait() for call in calls] == [0] * 10 and len(kept(here)) == 1
-    random = Random(3)
-    for n in range(6):
+    for n, (event, part) in enumerate(
+        [
+            ("sqlite3.connect", "library.sqlite"),
+            ("open", ".part"),
+            ("os.rename", ".part"),
+            ("os.remove", ".part"),
+        ]
+    ):
         picture(here / f"k{n}.png", 10 + n, (900, 700))
-        call = subprocess.Popen(
-            [
-                sys.executable,
-                "-m",
-                "syntagma",
-                "library",
-                "add",
-                f"k{n}.png",
-                "--prompt",
-                f"number {n}",
-            ],
-            cwd=here,
-            env=environment(here),
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-        )
-        time.sleep(random.uniform(0.2, 0.5))
-        call.kill()
-        call.wait()
-        good(here, "library", "add", f"k{n}.png", "--prompt", f"number {n}")
+        add = ["library", "add", f"k{n}.png", "--prompt", f"number {n}"]
+        killed(here, event, part, 1, *add)
+        good(here, *add)
     found = kept(here)
     assert (
-        len(found) == 7
+        len(found) == 5
         and all((here / one["file"]).stat().st_size > 0 for one in found)
-        and len({one["file"] for one in found}) == 7
+        and len({one["file"] for one in found}) == 5
     )
 
 
