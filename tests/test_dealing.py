@@ -475,6 +475,23 @@ def test_a_service_that_is_none(folder, service, at, said):
         services.service_of(workspace, workspace.model("odd"), at)
 
 
+@pytest.mark.parametrize(
+    ("service", "at", "goes_to"),
+    [
+        ("http://127.0.0.1:9", "http://127.0.0.1:11", "http://127.0.0.1:11"),
+        ("http://127.0.0.1:9", "", "http://127.0.0.1:9"),
+        # the stand-in's address is for models on this machine: others keep their own
+        ("https://api.elsewhere.test", "http://127.0.0.1:11", "https://api.elsewhere.test"),
+    ],
+)
+def test_where_a_model_sends(folder, service, at, goes_to):
+    good(folder, "service", "add", "127.0.0.1:11", "--no-secret")
+    good(folder, "service", "add", "api.elsewhere.test", "--no-secret")
+    (folder / "models/odd.toml").write_text(PROFILE.replace("http://127.0.0.1:9", service))
+    workspace = Workspace.load(folder)
+    assert services.service_of(workspace, workspace.model("odd"), at)[0].address == goes_to
+
+
 def test_an_address_that_is_none(folder):
     from syntagma.core.models.profile import Profile, Service
 
@@ -630,6 +647,10 @@ def test_a_sheet_and_what_it_can_t_do(folder, ledger, monkeypatch):
     ):
         with pytest.raises(Trouble, match=said):
             sheet.settle("r2.1", **settle)
+    ledger.set_take("s", "r2.1", state="unclear", task="", next_at=time.time() + 900)
+    assert sheet.settle("r2.1", task="t7") == "sent"
+    again = take(ledger, "r2")
+    assert (again["task"], again["next_at"], again["why"]) == ("t7", 0.0, "")  # asked at once
     with pytest.raises(Trouble, match="so it can't be chosen"):
         sheet.choose("r2.1")
     ledger.set_take("s", "r2.1", state="done", file="x.png")
@@ -932,6 +953,11 @@ def test_prices_of_models_that_build_on_others(folder):
         and worst_price(workspace, SheetRow("r", "none", "x")) is None
         and worst_price(workspace, SheetRow("r", "curlew-still", "x")) == 4.0
     )
+    # two levels up, at the service of the highest: the dearest price of those that send there
+    (folder / "models/below.toml").write_text(PROFILE.replace("amount = 4", "amount = 9"))
+    (folder / "models/between.toml").write_text('base = "below"\nwithout = ["price"]\n')
+    (folder / "models/above.toml").write_text('base = "between"\n[price]\namount = 1\n')
+    assert worst_price(Workspace.load(folder), SheetRow("r", "above", "x")) == 9.0
 
 
 def test_a_sheet_in_a_workbook_has_lists_where_there_are_any(folder):

@@ -59,6 +59,14 @@ def test_a_take_is_answered_once():
     ) and third.why == "no row is left for it"
 
 
+def test_a_guess_between_rows_says_how_many_there_were():
+    rows = [wanted("r1.1", sent=10), wanted("r2.1", sent=20), wanted("r3.1", sent=30)]
+    (found,) = matched([seen("x.png", 25, FOX)], rows)
+    assert found.why == "the picture carries the same prompt, as do 3 rows"
+    (found,) = matched([seen("x.png", 25, FOX)], rows[:1])
+    assert found.why == "the picture carries the same prompt"
+
+
 def kept(number, text, rating=None):
     return Kept(
         number,

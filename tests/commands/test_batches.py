@@ -315,11 +315,15 @@ def test_what_was_approved_is_what_is_sent(here):
     shipped = Workspace.load().models()["curlew-still"][0][1].read_text("utf-8")
     (here / "models" / "curlew-still.toml").write_text(shipped.replace("amount = 4", "amount = 9"))
     good(here, "service", "add", "127.0.0.1:8787", "--no-secret")
+    clips = [row["id"] for row in shown(here) if row["model"] == "whimbrel-motion"]
+    doubled = lambda rows: [row | {"takes": "2"} if row["id"] in clips else row for row in rows]  # noqa: E731
+    edited(here, "c.csv", doubled)
+    good(here, "sheet", "import", "s", "c.csv")
+    good(here, "sheet", "approve", "s", *clips)
     done = run(here, "send", "s", "--dry-run", "--json")
-    assert (
-        len(printed(done.stdout)) == 3
-        and [row["status"] for row in shown(here)] == ["open", "approved"] * 3
-    )
+    assert [row["takes"] for row in printed(done.stdout)] == [2, 2, 2] and [
+        row["status"] for row in shown(here)
+    ] == ["open", "approved"] * 3
 
 
 def test_send_says_what_it_is_about_to_do_and_asks(here):

@@ -3,6 +3,7 @@
 import csv
 import json
 import os
+import re
 import shutil
 import subprocess
 
@@ -11,6 +12,7 @@ import srt
 import webvtt
 from openpyxl import load_workbook
 
+from syntagma.app.film.outputs import _frame
 from syntagma.app.workspace.tour import DEMO
 from tests.commands.program import good, printed, run
 
@@ -42,9 +44,23 @@ def test_the_strip_shows_scenes_to_scale_and_what_they_cost(here):
         "1/5: PURSER has a ticket punch in 1/3 but not here" in out
         and "2/4: PILOT and PURSER both look right" in out
     )
-    assert "whimbrel-motion   9       3" in out and "godwit-motion     5       2" in out
+    # takes: whimbrel counts on 1.5 for a clip, the others and the stills on one
+    bills = [line.split() for line in out.splitlines() if re.match(r"\S+-motion +\d", line)]
+    assert [bill[:5] for bill in bills] == [
+        ["whimbrel-motion", "9", "3", "16.5", "48"],
+        ["godwit-motion", "5", "2", "7", "45.5"],
+    ]
     ruler = next(line for line in out.splitlines() if "━" in line)
     assert ruler.index("3") - ruler.index("2") >= ruler.index("2") - ruler.index("1") - 1
+
+
+@pytest.mark.parametrize(
+    ("ratio", "left", "top", "wide", "tall"),
+    [("16:9", 0, 0, 160, 90), ("1:1", 0, -35, 160, 160), ("4:3", 0, -15, 160, 120), ("2:1", -10, 0, 180, 90)],
+)  # fmt: skip
+def test_a_frame_lies_around_the_middle_of_the_drawing(ratio, left, top, wide, tall):
+    frame = _frame(ratio)
+    assert [frame[one] for one in ("left", "top", "wide", "tall")] == [left, top, wide, tall]
 
 
 def test_the_records_say_what_each_prompt_is_in_the_film(here):

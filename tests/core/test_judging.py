@@ -595,6 +595,9 @@ def test_the_order_of_judging():
         and pair_list(2, 1) == [(0, 1)]
         and pair_list(1, 1) == []
     )
+    many = pair_list(40, 2)
+    again = [n for n, pair in enumerate(many) if pair[::-1] in many[:n]]
+    assert again == list(range(19, len(many), 20)) and len(set(many)) == len(many)
 
 
 def test_agreement():

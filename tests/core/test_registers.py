@@ -311,8 +311,25 @@ def test_what_must_stay_moves_into_reach():
     assert moved.write(moved.fills({**FILLS, **long})).text.startswith(
         "A hushed tea urn, flat inks, on a quay"
     )
+    # what must stay too, but may not move in prose: it does in tags, where no order is said
+    two = allowed.replace("light          lit", "light!         lit")
+    for written_for, begins in (
+        (prose, "A hushed tea urn, flat inks, on a quay with"),
+        (model, "hushed tea urn, sodium quay lamps, flat inks, quay with"),
+    ):
+        moved = Writer(read_formula(two, "t"), written_for, VOCABULARY)
+        assert moved.write(moved.fills({**FILLS, **long})).text.startswith(begins)
     short = profile(limits={"reach": 40}, text={"register": "tags"})
     assert text(short).startswith("hushed tea urn, wet quay")  # one within the reach stays as it is
+
+
+@pytest.mark.parametrize(("tag", "fill", "wanted"), [
+    ("surface", "wet sand", "wet sand surface"), ("surface", "marble surface", "marble surface"),  # a mass, and what says it
+    ("surface", "table", "table"),  # a thing is a surface itself
+])  # fmt: skip
+def test_stuff_in_tags_has_its_noun(tag, fill, wanted):
+    formula = f'+++\n[slots]\non = {{ facet = "", tag = "{tag}" }}\n+++\non [on]\n'
+    assert text(profile(text={"register": "tags"}), formula=formula, on=fill) == wanted
 
 
 @pytest.mark.parametrize("limits", [
