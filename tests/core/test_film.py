@@ -13,6 +13,7 @@ from syntagma.app.film.film_prompts import FilmPrompts, film_knowledge, sent_cli
 from syntagma.app.film.lists import FilmList
 from syntagma.core.diagnostics import REMARK
 from syntagma.core.film.clips import ClipRules, Need, packed
+from syntagma.core.film.columns import COLUMNS, PHRASES, PLACEMENT, TOLD, Col
 from syntagma.core.film.continuity import continuity
 from syntagma.core.film.cut import WIDTH, Cue, cut, subtitles
 from syntagma.core.film.script import script_of, shot_rows
@@ -742,3 +743,16 @@ def test_lines_lie_where_their_shots_do():
     for cue in film.cues:
         stretch = next(one for one in film.stretches if one.shot.name == cue.shot)
         assert stretch.start <= cue.start < cue.stop <= stretch.stop + 1e-3
+
+
+def test_the_columns_hang_together():
+    """Names in data/shot-list.toml that nothing has would be lost in silence."""
+    own = {value for name, value in vars(Col).items() if name.isupper()}
+    assert own == set(COLUMNS)
+    vocabulary = workspace().vocabulary
+    assert all(facet in vocabulary for column in COLUMNS.values() for facet in column.facets)
+    names = [name for column in COLUMNS.values() for name in column.also]
+    assert len(names) == len(set(names)) and not set(names) & set(COLUMNS)
+    said = set(PHRASES)
+    assert {name for one in PHRASES.values() for name in one.behind} <= said
+    assert said - set(COLUMNS) == {PLACEMENT, TOLD}

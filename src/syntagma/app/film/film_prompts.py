@@ -13,6 +13,7 @@ from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import ERROR, REMARK, Finding, Refused, Trouble
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.film.clip_formula import ClipWords, Shape, View, Wording, clip_words
+from syntagma.core.film.columns import COLUMNS, PICK, Col, column_of
 from syntagma.core.film.continuity import continuity
 from syntagma.core.film.film_plan import (
     FIRST_ROLE,
@@ -25,15 +26,9 @@ from syntagma.core.film.film_plan import (
     spoken_in,
 )
 from syntagma.core.film.knowledge import FilmKnowledge, read_knowledge
-from syntagma.core.film.shot_list import (
-    LONGEST,
-    PICK,
-    Shot,
-    ShotList,
-    column_of,
-)
+from syntagma.core.film.shot_list import LONGEST, Shot, ShotList
 from syntagma.core.film.spoken import cell_of
-from syntagma.core.film.wording import FIRST, LAST, Cast
+from syntagma.core.film.wording import Cast
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Formula
 from syntagma.core.models.profile import Profile
@@ -133,7 +128,7 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
 
 FILM_DATA = "film.toml"
 FRAMES = "frames"
-STILL_FORMULAS = {FIRST: "first-frame", LAST: "last-frame"}
+STILL_FORMULAS = {Col.FIRST: "first-frame", Col.LAST: "last-frame"}
 BETWEEN = "between-frames"
 OF_SCENE = facets.FacetGroup("once-a-scene")  # what is picked once for a scene
 OURS = (
@@ -238,7 +233,7 @@ class Film:
 
     def formula_of(self, shot: Shot) -> Formula:
         """The formula that a shot is written by."""
-        return self.formula(shot.cells.get("formula") or self.settings.formula)
+        return self.formula(shot.cells.get(Col.FORMULA) or self.settings.formula)
 
     def plan(self, profile: Profile, sent: Sequence[Sent] = ()) -> Plan:
         """The film on a model."""
@@ -294,8 +289,8 @@ class FilmPrompts:
         needs: list[dict[str, str]] = []
         references: list[Reference] = []
         for role, shot, column in (
-            (FIRST_ROLE, planned.first, FIRST),
-            (LAST_ROLE, planned.last, LAST),
+            (FIRST_ROLE, planned.first, Col.FIRST),
+            (LAST_ROLE, planned.last, Col.LAST),
         ):
             if shot is None:
                 continue
@@ -342,7 +337,11 @@ class FilmPrompts:
             ),
             "",
         )
-        stills = [column for column, shot in ((FIRST, planned.first), (LAST, planned.last)) if shot]
+        stills = [
+            column
+            for column, shot in ((Col.FIRST, planned.first), (Col.LAST, planned.last))
+            if shot
+        ]
         self._write(
             planned.name,
             "clip",
@@ -541,7 +540,7 @@ class FilmPrompts:
             done |= {
                 item.words
                 for rule, fill in zip(writer.rules, fills, strict=True)
-                if fill and rule.facet == "action"
+                if fill and rule.facet in COLUMNS[Col.ACTION].facets
                 for item in fill.items
             }
         picks = {slot: fill for slot, at in own.items() if (fill := fills[at])}

@@ -9,17 +9,9 @@ from syntagma.app.film.film_prompts import Film, film_file, with_change
 from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Mistake, Refused, Trouble
+from syntagma.core.film.columns import COLUMNS, NONE, SCENE_COLUMNS, Col, column_of
 from syntagma.core.film.script import KEPT, shot_rows
-from syntagma.core.film.shot_list import (
-    COLUMNS,
-    NONE,
-    SCENE,
-    SCENE_COLUMNS,
-    SHOT,
-    ShotList,
-    column_of,
-    read_shots,
-)
+from syntagma.core.film.shot_list import ShotList, read_shots
 from syntagma.core.film.spoken import plain
 from syntagma.formats.fountain import read_fountain
 from syntagma.formats.table_in import Table, TableRow, harmless
@@ -58,7 +50,7 @@ def new_list(workspace: Workspace, name: str, shots: int, formula: str) -> Path:
     ]
     rows = [
         [
-            "1" if heading == SCENE else str(number) if heading == SHOT else ""
+            "1" if heading == Col.SCENE else str(number) if heading == Col.SHOT else ""
             for heading in headings
         ]
         for number in range(1, shots + 1)
@@ -101,9 +93,9 @@ def _choices(workspace: Workspace, heading: str) -> list[str]:
             term.term for term in workspace.vocabulary[column.facet] if term.media in ("", media)
         ]
     return {
-        "screen side": ["left", "right", "centre"],
-        "eyeline": ["left", "right", "to camera"],
-        "facing": ["north", "east", "south", "west"],
+        Col.SCREEN_SIDE: ["left", "right", "centre"],
+        Col.EYELINE: ["left", "right", "to camera"],
+        Col.FACING: ["north", "east", "south", "west"],
     }.get(heading, [])
 
 
@@ -183,7 +175,7 @@ class FilmList:
 
     def _slots(self) -> list[str]:
         """The slots of every formula that the list is written by."""
-        heading = next((h for h in self.headings if column_of(h) == "formula"), "")
+        heading = next((h for h in self.headings if column_of(h) == Col.FORMULA), "")
         named = {cells.get(heading, "").strip() for _, cells in self.rows} if heading else set()
         formulas = [
             self.workspace.formula(name)[0]

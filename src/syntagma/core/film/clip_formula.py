@@ -10,10 +10,19 @@ from syntagma.core import english
 from syntagma.core.drafting.fills import Fill, Item
 from syntagma.core.drafting.sound import AMBIENCE, EFFECT, MUSIC, SPEECH, sound_of
 from syntagma.core.film import wording
+from syntagma.core.film.columns import (
+    BY_FACET,
+    COLUMNS,
+    PHRASES,
+    PICK,
+    PLACEMENT,
+    TOLD,
+    Col,
+)
 from syntagma.core.film.knowledge import FilmKnowledge
-from syntagma.core.film.shot_list import PICK, YES, Shot
+from syntagma.core.film.shot_list import YES, Shot
 from syntagma.core.film.spoken import SpokenLine, respelled
-from syntagma.core.film.wording import BY_FACET, FIRST, LAST, Cast, roles_of
+from syntagma.core.film.wording import Cast, roles_of
 from syntagma.core.formula.building import fixed, nodes, phrase
 from syntagma.core.formula.tree import (
     Condition,
@@ -31,29 +40,10 @@ from syntagma.core.formula.tree import (
 from syntagma.core.models.profile import Profile
 from syntagma.core.vocabulary.terms import Vocabulary, content_words
 
-# What a clip between stills need not say again: its stills show it.
-SHOWN = (
-    "setting",
-    "hour",
-    "weather",
-    "light",
-    "look",
-    "background",
-    "placement",
-    "rig",
-    "size",
-    "angle",
-    "light from",
-)
-ONCE = (
-    "setting",
-    "hour",
-    "weather",
-    "light",
-    "look",
-    "background",
-)  # said again within a clip where it differs
-SHARED = ("ambience", "music")
+# What a clip between stills need not say again, since its stills show it; what is said again within
+# a clip only where it differs.
+SHOWN = tuple(name for name, one in PHRASES.items() if one.shown)
+ONCE = tuple(name for name, one in PHRASES.items() if one.once)
 
 
 class View(NamedTuple):
@@ -219,79 +209,65 @@ class _Builder:
         how, shot = self.how, view.shot
         cells = shot.cells
         self.done = set()
-        said = {
-            column: cells.get(column, "")
-            for column in (
-                "size",
-                "angle",
-                "move",
-                "rig",
-                "setting",
-                "weather",
-                "light",
-                "look",
-                "background",
-                "sfx",
-            )
-        }
+        said = {column: cells.get(column, "") for column in _SAID}
         said |= {
             role: wording.trade_term(said[role], facet, how.vocabulary)
             for role, facet in _TRADE.items()
         }
-        angle = content_words(said["angle"])
-        if angle and angle <= content_words(said["size"]):
-            said["angle"] = ""  # an over-the-shoulder shot is seen over a shoulder
-        if said["move"] and not self._is_term("move", said["move"]):
-            rig = wording.trade_term(said["move"], "camera-rig", how.vocabulary)
-            clause = how.knowledge.moving(said["move"])
+        angle = content_words(said[Col.ANGLE])
+        if angle and angle <= content_words(said[Col.SIZE]):
+            said[Col.ANGLE] = ""  # an over-the-shoulder shot is seen over a shoulder
+        if said[Col.MOVE] and not self._is_term(Col.MOVE, said[Col.MOVE]):
+            rig = wording.trade_term(said[Col.MOVE], "camera-rig", how.vocabulary)
+            clause = how.knowledge.moving(said[Col.MOVE])
             if (
                 clause
                 or "camera-rig" not in how.vocabulary
                 or how.vocabulary["camera-rig"].get(rig) is None
             ):
-                said["move"] = clause or wording.trade_term(
-                    said["move"], "camera-move", how.vocabulary
+                said[Col.MOVE] = clause or wording.trade_term(
+                    said[Col.MOVE], "camera-move", how.vocabulary
                 )
             else:
-                said |= {"rig": said["rig"] or rig, "move": ""}
-        said["setting"] = (
-            said["setting"]
-            if self._is_term("setting", said["setting"])
-            else how.knowledge.place(said["setting"])
+                said |= {Col.RIG: said[Col.RIG] or rig, Col.MOVE: ""}
+        said[Col.SETTING] = (
+            said[Col.SETTING]
+            if self._is_term(Col.SETTING, said[Col.SETTING])
+            else how.knowledge.place(said[Col.SETTING])
         )
-        said["light"] = (
-            said["light"]
-            if self._is_term("light", said["light"])
-            else how.knowledge.light(said["light"])
+        said[Col.LIGHT] = (
+            said[Col.LIGHT]
+            if self._is_term(Col.LIGHT, said[Col.LIGHT])
+            else how.knowledge.light(said[Col.LIGHT])
         )
         if self.asked.moving:
             self.described |= {name.lower() for name in shot.who}
-        seats = [role for role in self.roles.values() if role.startswith("who")]
-        for i, role in enumerate(seats or ["who"]):
+        seats = [role for role in self.roles.values() if role.startswith(Col.WHO)]
+        for i, role in enumerate(seats or [Col.WHO]):
             names = shot.who[i : i + 1] if i + 1 < len(seats) else shot.who[i:]
             said[role] = wording.people_words(names, shot, how.cast, how.handles, self.described)
-        said["hour"] = (
-            wording.hour_words(cells.get("hour", ""), how.vocabulary, how.knowledge)
-            if cells.get("hour")
+        said[Col.HOUR] = (
+            wording.hour_words(cells.get(Col.HOUR, ""), how.vocabulary, how.knowledge)
+            if cells.get(Col.HOUR)
             else ""
         )
-        said["light from"] = wording.light_side(shot)
-        said["placement"] = wording.placement(shot, how.cast, how.handles)
-        happens = cells.get("action", "")
+        said[Col.LIGHT_FROM] = wording.light_side(shot)
+        said[PLACEMENT] = wording.placement(shot, how.cast, how.handles)
+        happens = cells.get(Col.ACTION, "")
         frames = {
             column: happens if cells.get(column, "").lower() in YES else cells.get(column, "")
-            for column in (FIRST, LAST)
+            for column in (Col.FIRST, Col.LAST)
         }
-        between = {FIRST, LAST} <= set(self.roles.values())
+        between = {Col.FIRST, Col.LAST} <= set(self.roles.values())
         if self.asked.still:
             happens = frames[self.asked.still]
-            said |= {"move": "", "rig": ""}
+            said |= {Col.MOVE: "", Col.RIG: ""}
         doing = wording.deed("" if between else happens, shot, how.cast, how.handles)
-        if happens == PICK or (happens and not between and self._is_term("action", happens)):
+        if happens == PICK or (happens and not between and self._is_term(Col.ACTION, happens)):
             doing = wording.Deed(joined=happens)
-        said |= {"action": doing.joined, "told": doing.told, FIRST: "", LAST: ""}
+        said |= {Col.ACTION: doing.joined, TOLD: doing.told, Col.FIRST: "", Col.LAST: ""}
         if self.asked.still in self.roles.values():
-            said |= {self.asked.still: doing.joined, "action": ""}
+            said |= {self.asked.still: doing.joined, Col.ACTION: ""}
         elif not self.asked.still:
             said |= {
                 column: wording.frame_words(text, shot, how.cast, how.handles, not between)
@@ -301,9 +277,9 @@ class _Builder:
         if self.asked.moving:
             said |= dict.fromkeys(SHOWN, "")
             if doing.told and shot.who:
-                said["who"] = ""
+                said[Col.WHO] = ""
             elif shot.who and not between:
-                said["who"] = wording.people_words(
+                said[Col.WHO] = wording.people_words(
                     shot.who, shot, how.cast, how.handles, self.described
                 )
         self._once(said)
@@ -325,39 +301,20 @@ class _Builder:
 
     def _once(self, said: dict[str, str]) -> None:
         """Take out what the clip has said already."""
-        lit = (said["light"], said["light from"])
+        lit = (said[Col.LIGHT], said[Col.LIGHT_FROM])
         for column in ONCE:
             if said[column] and self.said.get(column) == said[column]:
                 said[column] = ""
             elif said[column]:
                 self.said[column] = said[column]
-        if not said["light"] and self.said.get("lit") == lit:
-            said["light from"] = ""
+        if not said[Col.LIGHT] and self.said.get("lit") == lit:
+            said[Col.LIGHT_FROM] = ""
         self.said["lit"] = lit
 
     def _missing(self, said: Mapping[str, str]) -> list[str]:
         """What is said and has no slot in the formula, in the order in which it is to stand."""
         filled = set(self.roles.values())
-        order = (
-            "size",
-            "angle",
-            "move",
-            "rig",
-            "who",
-            "action",
-            "setting",
-            "hour",
-            "weather",
-            "light",
-            "light from",
-            "background",
-            "placement",
-            FIRST,
-            "told",
-            LAST,
-            "look",
-        )
-        return [role for role in order if said.get(role) and role not in filled]
+        return [role for role in PHRASES if said.get(role) and role not in filled]
 
     def _behind(
         self, number: int, slots: Sequence[str], missing: Sequence[str], said: Mapping[str, str]
@@ -367,16 +324,16 @@ class _Builder:
         found = [
             role
             for role in missing
-            if role not in self.done and _BEHIND.get(role, frozenset()) & roles
+            if role not in self.done and roles.intersection(PHRASES[role].behind)
         ]
         alone = len(self.asked.views[number - 1].shot.who) < 2
         if (
             alone
-            and "placement" in missing
-            and "placement" not in self.done
-            and (_DEEDS if any(said.get(r) for r in _DEEDS) else {"who"}) & roles
+            and PLACEMENT in missing
+            and PLACEMENT not in self.done
+            and (_DEEDS if any(said.get(r) for r in _DEEDS) else {Col.WHO}) & roles
         ):
-            found.append("placement")
+            found.append(PLACEMENT)
         return found
 
     def _phrase(
@@ -400,7 +357,11 @@ class _Builder:
                 )  # a sentence end whose phrase is gone passes back to the phrase before
             return
         joined = line.joined
-        if joined and "," in said["who"] and any(self.roles.get(slot) in _DEEDS for slot in slots):
+        if (
+            joined
+            and "," in said[Col.WHO]
+            and any(self.roles.get(slot) in _DEEDS for slot in slots)
+        ):
             joined = False  # after a description with commas a deed takes one too
         body = tuple(self._called(number, node) for node in line.body)
         for slot, value in values.items():
@@ -412,7 +373,7 @@ class _Builder:
                     + (
                         ","
                         if "," in value
-                        and self.roles[slot].startswith("who")
+                        and self.roles[slot].startswith(Col.WHO)
                         and _goes_on(line.body, slot)
                         else ""
                     ),
@@ -438,7 +399,7 @@ class _Builder:
         if (
             not isinstance(node, Group)
             or node.form != "short"
-            or not self.roles.get(node.head, "").startswith("who")
+            or not self.roles.get(node.head, "").startswith(Col.WHO)
         ):
             return node
         name = node.head if number == 1 else f"{node.head}-{number}"
@@ -450,7 +411,9 @@ class _Builder:
         short = f"{node.head}-in-short"
         self.rules.setdefault(short, self.rules[node.head]._replace(name=short, default=()))
         self._fill(
-            self._slot(number, short), wording.calls(who[0], self.how.cast, self.how.handles), "who"
+            self._slot(number, short),
+            wording.calls(who[0], self.how.cast, self.how.handles),
+            Col.WHO,
         )
         return node._replace(
             words=tuple(
@@ -479,7 +442,7 @@ class _Builder:
             none
             | shown
             | again
-            | {slot for slot, role in self.roles.items() if self.asked.still and role == "move"}
+            | {slot for slot, role in self.roles.items() if self.asked.still and role == Col.MOVE}
         )
 
     def _value(self, slot: str, said: Mapping[str, str]) -> str:
@@ -496,14 +459,14 @@ class _Builder:
         return name
 
     def _fill(self, name: str, value: str, role: str) -> None:
-        if (role in ("speaker", "placement") or role.startswith("who")) and value != PICK:
+        if (role in (Col.SPEAKER, PLACEMENT) or role.startswith(Col.WHO)) and value != PICK:
             facet = self.made.slots[name].facet
             if facet not in self.how.vocabulary or self.how.vocabulary[facet].get(value) is None:
                 by_handle = any(value.startswith(handle) for handle in self.how.handles.values())
                 bare = english.split_determiner(value)[1]
                 number = (
                     "name"
-                    if by_handle or role == "placement"
+                    if by_handle or role == PLACEMENT
                     else "many"
                     if " and " in value
                     else english.countability(bare)
@@ -514,7 +477,7 @@ class _Builder:
                 return
         self.made.given[name] = (
             value.replace(";", "\\;")
-            if value != PICK and role not in ("ambience", "music", "sfx")
+            if value != PICK and role not in (Col.AMBIENCE, Col.MUSIC, Col.SFX)
             else value
         )
 
@@ -565,25 +528,24 @@ class _Builder:
     def _extra(self, number: int, role: str, said: Mapping[str, str]) -> None:
         """A phrase for what the formula has no slot for."""
         self.done.add(role)
-        body, facet, joined = _EXTRAS[role]
-        if role in _SENTENCES and (
-            role != "placement" or len(self.asked.views[number - 1].shot.who) > 1
-        ):
+        extra = PHRASES[role]
+        body, joined = extra.words, extra.joined
+        if extra.sentence and (role != PLACEMENT or len(self.asked.views[number - 1].shot.who) > 1):
             self._stop(number)
             body += "."
         name = f"{role.replace(' ', '-')}-{number}" if number > 1 else role.replace(" ", "-")
         if name in self.rules or name in self.made.slots:
             name = f"{name}-said"
-        self.made.slots[name] = SlotRule(name, facet, declared=True)
+        self.made.slots[name] = SlotRule(name, extra.facet, declared=True)
         self._fill(name, said[role], role)
-        if role == "light from":
+        if role == Col.LIGHT_FROM:
             last = self.made.lines[-1] if self.made.lines else None
             lit = (
                 last is not None
-                and "light" in self.done
+                and Col.LIGHT in self.done
                 and any(
-                    self.roles.get(slot.removesuffix(f"-{number}")) == "light"
-                    or slot.startswith("light")
+                    self.roles.get(slot.removesuffix(f"-{number}")) == Col.LIGHT
+                    or slot.startswith(Col.LIGHT)
                     for slot in last.slots
                 )
             )
@@ -602,7 +564,7 @@ class _Builder:
             phrase(role.replace(" ", "-"), ()),
             nodes(body.format(name)),
             joined,
-            "?" if role in _FIRST_TO_GO else "",
+            "?" if extra.early else "",
         )
 
     def _stop(self, number: int) -> None:
@@ -644,7 +606,7 @@ class _Builder:
         person of its slot.
         """
         people = [
-            self.roles[slot] for slot in one.slots if self.roles.get(slot, "").startswith("who")
+            self.roles[slot] for slot in one.slots if self.roles.get(slot, "").startswith(Col.WHO)
         ]
         if len(_quoted(one)) != 1:
             return False
@@ -660,8 +622,8 @@ class _Builder:
         """
         role = self.roles.get(slot, "")
         return (
-            role == "speaker"
-            or role.startswith("who")
+            role == Col.SPEAKER
+            or role.startswith(Col.WHO)
             or (not self.rules[slot].facet and slot not in _quoted(one))
         )
 
@@ -671,7 +633,7 @@ class _Builder:
             name = self._slot(number, slot)
             if self._says_who(one, slot):
                 if name not in self.made.fills and not self.made.given.get(name):
-                    self._fill(name, calls, "speaker")
+                    self._fill(name, calls, Col.SPEAKER)
             elif slot in _quoted(one):
                 self.made.given[name] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
             elif said := wording.how(line, self.how.vocabulary):
@@ -680,39 +642,42 @@ class _Builder:
         body = tuple(self._called(number, node) for node in one.body)
         self._add(number, one, self._renamed(body, number), one.joined, one.mark)
         for slot in one.slots:  # the plain words of a manner are no list of terms
-            if self.rules[slot].facet == "voice":
+            if self.rules[slot].facet == COLUMNS[Col.MANNER].facet:
                 self.made.slots[slot if number == 1 else f"{slot}-{number}"] = self.rules[
                     slot
                 ]._replace(name=slot if number == 1 else f"{slot}-{number}", need=False)
 
     def _plain_speech(self, number: int, i: int, line: SpokenLine) -> None:
-        names = {what: f"{what}-said-{number}-{i + 1}" for what in ("speaker", "voice", "line")}
+        names = {
+            what: f"{what}-said-{number}-{i + 1}" for what in (Col.SPEAKER, Col.MANNER, Col.LINE)
+        }
         self.made.slots |= {
-            name: SlotRule(name, "voice" if what == "voice" else "", declared=True)
-            for what, name in names.items()
+            name: SlotRule(name, COLUMNS[what].facet, declared=True) for what, name in names.items()
         }
         self._fill(
-            names["speaker"],
+            names[Col.SPEAKER],
             wording.calls(line.speaker, self.how.cast, self.how.handles) or "a voice",
-            "speaker",
+            Col.SPEAKER,
         )
-        self.made.given[names["line"]] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
+        self.made.given[names[Col.LINE]] = respelled(line.text, self.how.cast.say).replace(
+            ";", "\\;"
+        )
         if said := wording.how(line, self.how.vocabulary):
-            self.made.given[names["voice"]] = said
-        body = nodes(f'[{names["speaker"]}], [{names["voice"]}]: "[{names["line"]}]".')
+            self.made.given[names[Col.MANNER]] = said
+        body = nodes(f'[{names[Col.SPEAKER]}], [{names[Col.MANNER]}]: "[{names[Col.LINE]}]".')
         self._add(number, phrase("speech", ()), body, False, "")
 
     def _effects(self, number: int, effects: Sequence[Phrase], said: Mapping[str, str]) -> None:
-        if not said.get("sfx") or "sfx" in self.done:
+        if not said.get(Col.SFX) or Col.SFX in self.done:
             return
         self._stop(number)
         for line in effects:
-            slots = [slot for slot in line.slots if self.roles.get(slot) == "sfx"]
+            slots = [slot for slot in line.slots if self.roles.get(slot) == Col.SFX]
             if slots:
-                self.made.given[self._slot(number, slots[0])] = said["sfx"]
+                self.made.given[self._slot(number, slots[0])] = said[Col.SFX]
                 self._add(number, line, self._renamed(line.body, number), line.joined, line.mark)
                 return
-        self._sound(number, "sfx", "sound-effect", "sound: [an {} as clause].", said["sfx"])
+        self._sound(number, Col.SFX, "sound-effect", "sound: [an {} as clause].", said[Col.SFX])
 
     def _sound(self, number: int, role: str, facet: str, body: str, text: str) -> None:
         name = f"{role}-{number}" if number > 1 else role
@@ -728,13 +693,13 @@ class _Builder:
         if self.asked.still:
             return
         for role, kind, body in (
-            ("ambience", AMBIENCE, "ambience: [an {} as clause]."),
-            ("music", MUSIC, "music: [a {}]."),
+            (Col.AMBIENCE, AMBIENCE, "ambience: [an {} as clause]."),
+            (Col.MUSIC, MUSIC, "music: [a {}]."),
         ):
             said = [view.shot.cells.get(role, "") for view in self.asked.views]
             own = next(iter(self.how.shape.heard(kind)), None)
             texts = list(dict.fromkeys(text for text in said if text))
-            if texts or (role == "music" and self._must_say_no_music()):
+            if texts or (role == Col.MUSIC and self._must_say_no_music()):
                 self._stop(len(self.asked.views))
             if texts:
                 name = own.slots[0] if own and len(own.slots) == 1 else role
@@ -753,8 +718,8 @@ class _Builder:
                         (own.mark if own else "") or "?",
                     )
                 )
-            elif role == "music" and self._must_say_no_music():
-                self.made.lines.append(phrase("music", (fixed("no music."),)))
+            elif role == Col.MUSIC and self._must_say_no_music():
+                self.made.lines.append(phrase(Col.MUSIC, (fixed("no music."),)))
 
     def _must_say_no_music(self) -> bool:
         """Would the model put music under the clip by itself?"""
@@ -788,59 +753,21 @@ def _fixed_words(one: Phrase) -> str:
     return " ".join(node.raw for node in one.body if isinstance(node, FixedText))
 
 
-# What stands where a formula has no slot for it: the words, the facet, whether it is joined to the
-# phrase before.
-_EXTRAS: dict[str, tuple[str, str, bool]] = {
-    "size": ("[{}];", "shot-size", False),
-    "angle": ("[{}];", "camera-angle", False),
-    "move": ("[a {} as clause].", "camera-move", False),
-    "rig": ("filmed [{} as place].", "camera-rig", False),
-    "who": ("[a {}]", "subject", False),
-    "action": ("[{}]", "action", True),
-    "setting": ("[{} as place]", "setting", False),
-    "hour": ("[{} as place]", "hour", False),
-    "weather": ("[{} as place]", "weather", False),
-    "light": ("lit by [a {}]", "lighting", False),
-    "light from": ("[{}]", "", True),
-    "background": ("[a {}] in the background", "background", False),
-    "look": ("[{}]", "film-look", False),
-    "placement": ("[{}]", "", False),
-    "told": ("[{}]", "", False),
-    FIRST: ("it begins [{}]", "", False),
-    LAST: ("it ends [{}]", "", False),
-}
+_SAID = (
+    Col.SIZE,
+    Col.ANGLE,
+    Col.MOVE,
+    Col.RIG,
+    Col.SETTING,
+    Col.WEATHER,
+    Col.LIGHT,
+    Col.LOOK,
+    Col.BACKGROUND,
+    Col.SFX,
+)  # in the words of the list, or the trade's for them
+_TRADE = {column: COLUMNS[column].facet for column in (Col.SIZE, Col.ANGLE, Col.RIG)}
+_ENDS = (".", "!", "?", ";", ":")
+_DEEDS = frozenset({Col.ACTION, Col.FIRST, Col.LAST})
 # What goes first where a clip has to be shorter: who is there, what they do and what they say stay
 # longest.
-_FIRST_TO_GO = frozenset(
-    {
-        "rig",
-        "setting",
-        "hour",
-        "weather",
-        "light",
-        "light from",
-        "background",
-        "placement",
-        "look",
-        "sfx",
-        "ambience",
-        "music",
-        "",
-    }
-)
-_TRADE = {"size": "shot-size", "angle": "camera-angle", "rig": "camera-rig"}
-_ENDS = (".", "!", "?", ";", ":")
-_DEEDS = frozenset({"action", FIRST, LAST})
-_SENTENCES = frozenset({"placement", "told", "look", FIRST, LAST})
-_BEHIND = {
-    "rig": {"move"},
-    "hour": {"setting"},
-    "light from": {"light"},
-    "background": {"setting"},
-    "angle": {"size"},
-    "move": {"size", "angle"},
-    "action": {"who"},
-    "setting": {"action"},
-    "weather": {"setting"},
-    "light": {"setting"},
-}
+_FIRST_TO_GO = frozenset({"", *(name for name, one in PHRASES.items() if one.early)})

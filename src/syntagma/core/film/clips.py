@@ -6,6 +6,7 @@ from math import ceil
 from typing import NamedTuple
 
 from syntagma.core.diagnostics import ERROR, REMARK, Finding
+from syntagma.core.film.columns import Col
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import Shot
 from syntagma.core.film.spoken import SpokenLine, divisions, respelled, seconds_of, sentences
@@ -76,8 +77,8 @@ def timing(
     return Timing(
         tuple(said),
         round(spoken, 3),
-        knowledge.deed(shot.cells.get("action", "")),
-        knowledge.move(shot.cells.get("move", "")),
+        knowledge.deed(shot.cells.get(Col.ACTION, "")),
+        knowledge.move(shot.cells.get(Col.MOVE, "")),
         max(shot.seconds, shortest),
     )
 
@@ -128,7 +129,7 @@ def dead_air(shot: Shot, time: Timing, seconds: float) -> Finding | None:
             f"about {words} more words would fill it; or have"
             f" {shot.lines[0].speaker.upper() or 'somebody'} do something before the line"
         )
-    elif shot.cells.get("action"):
+    elif shot.cells.get(Col.ACTION):
         remedy = "have one more thing happen, or add a slow camera move"
     else:
         remedy = "say what happens in it (action), or add a slow camera move"

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 from syntagma.core.diagnostics import REMARK, WARNING, Finding
+from syntagma.core.film.columns import Col
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import Shot, ShotList, compass, frame_side, owned, voices
 from syntagma.core.film.wording import held as held_things
@@ -46,13 +47,13 @@ def _clothes(shots: ShotList) -> Iterator[Finding]:
     """The same person in other clothes on the same day of the story."""
     worn: dict[tuple[str, str], tuple[str, Shot]] = {}
     for shot in shots.shots:
-        for name, clothes in owned(shot.cells.get("wardrobe", ""), shot.who).items():
-            key = (name, normal(shot.cells.get("story day", "")))
+        for name, clothes in owned(shot.cells.get(Col.WARDROBE, ""), shot.who).items():
+            key = (name, normal(shot.cells.get(Col.STORY_DAY, "")))
             before = worn.get(key)
             if before and _things(before[0]) != _things(clothes) and not _changes(shot, name):
                 day = (
-                    f"story day {shot.cells['story day']}"
-                    if shot.cells.get("story day")
+                    f"story day {shot.cells[Col.STORY_DAY]}"
+                    if shot.cells.get(Col.STORY_DAY)
                     else "the same story day"
                 )
                 message = (
@@ -75,7 +76,7 @@ def _changes(shot: Shot, name: str) -> bool:
         re.search(
             r"\b(?:puts? on|putting on|pulls? on|takes? off|taking off|changes? into|changing"
             r" into|shrugs? (?:on|off)|buttons?)\b",
-            shot.cells.get("action", ""),
+            shot.cells.get(Col.ACTION, ""),
             re.I,
         )
         is not None
@@ -95,12 +96,12 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
     days: dict[str, str] = {}
     since: dict[str, list[str]] = {}
     for shot in scene:
-        props = owned(shot.cells.get("props", ""), shot.who)
+        props = owned(shot.cells.get(Col.PROPS, ""), shot.who)
         for name in (who.lower() for who in shot.who):
-            said = shot.given.get("props", "") != "" or bool(props)
+            said = shot.given.get(Col.PROPS, "") != "" or bool(props)
             before = held.get(name)
-            since.setdefault(name, []).append(shot.cells.get("action", ""))
-            if before and said and days.get(name) == shot.cells.get("story day"):
+            since.setdefault(name, []).append(shot.cells.get(Col.ACTION, ""))
+            if before and said and days.get(name) == shot.cells.get(Col.STORY_DAY):
                 gone = [
                     thing
                     for thing in _props(before[0])
@@ -129,8 +130,8 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
                     )
             if said:
                 held[name] = (props.get(name, ""), shot)
-                days[name] = shot.cells.get("story day", "")
-                since[name] = [shot.cells.get("action", "")]
+                days[name] = shot.cells.get(Col.STORY_DAY, "")
+                since[name] = [shot.cells.get(Col.ACTION, "")]
 
 
 def _props(cell: str) -> list[str]:
@@ -141,16 +142,16 @@ def _hours(shots: ShotList, knowledge: FilmKnowledge) -> Iterator[Finding]:
     """The hour that goes back within a day of the story. Later than midnight is the same night."""
     last: dict[str, tuple[int, Shot]] = {}
     for shot in shots.shots:
-        hour = knowledge.hour(shot.cells.get("hour", ""))
-        if hour is None or not shot.given.get("hour"):
+        hour = knowledge.hour(shot.cells.get(Col.HOUR, ""))
+        if hour is None or not shot.given.get(Col.HOUR):
             continue
-        day = normal(shot.cells.get("story day", ""))
+        day = normal(shot.cells.get(Col.STORY_DAY, ""))
         if day in last and not _elsewhen(shot):
             minutes, before = last[day]
             if 0 < minutes - hour[1] < HALF_DAY:
                 message = (
-                    f"it is {shot.cells['hour']} here but {before.cells['hour']} in {before.name},"
-                    " on the same story day"
+                    f"it is {shot.cells[Col.HOUR]} here but {before.cells[Col.HOUR]} in"
+                    f" {before.name}, on the same story day"
                 )
                 yield Finding(
                     WARNING,
@@ -166,7 +167,7 @@ def _elsewhen(shot: Shot) -> bool:
     return (
         re.search(
             r"flash-?back|memory|dream|earlier",
-            " ".join((shot.cells.get("note", ""), *shot.further.values())),
+            " ".join((shot.cells.get(Col.NOTE, ""), *shot.further.values())),
             re.I,
         )
         is not None
@@ -179,7 +180,7 @@ def _talk(scene: Sequence[Shot]) -> Iterator[tuple[Shot, Shot]]:
     """
     speak = {line.speaker.lower() for shot in scene for line in shot.lines}
     for i, shot in enumerate(scene[1:], 1):
-        turned = shot.cells.get("reverse of", "")
+        turned = shot.cells.get(Col.REVERSE_OF, "")
         if turned:
             before = next(
                 (
@@ -202,7 +203,7 @@ def _eyelines(scene: Sequence[Shot]) -> Iterator[Finding]:
     """Two who speak to each other look past each other."""
     for before, shot in _talk(scene):
         one, other = before.who[0].lower(), shot.who[0].lower()
-        looks = before.sides("eyeline").get(one, ""), shot.sides("eyeline").get(other, "")
+        looks = before.sides(Col.EYELINE).get(one, ""), shot.sides(Col.EYELINE).get(other, "")
         if "camera" in looks:
             continue
         if not all(looks):
@@ -239,11 +240,13 @@ def _line_between(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[F
     order: dict[frozenset[str], tuple[tuple[str, ...], Shot]] = {}
     placed: dict[str, tuple[str, Shot]] = {}
     for shot in scene:
-        sides = {name: side for name, side in shot.sides("screen side").items() if side in OPPOSITE}
+        sides = {
+            name: side for name, side in shot.sides(Col.SCREEN_SIDE).items() if side in OPPOSITE
+        }
         moved = _crosses(shot, knowledge)
         if (
             moved
-            or (shot.who and not sides and "camera" in shot.sides("eyeline").values())
+            or (shot.who and not sides and "camera" in shot.sides(Col.EYELINE).values())
             or _on_the_line(shot)
         ):
             order.clear()
@@ -328,13 +331,13 @@ def _seen_across(before: tuple[str, Shot], shot: Shot, name: str) -> bool:
 
 
 def _faces(shot: Shot, name: str) -> str:
-    return shot.sides("eyeline").get(name, "")
+    return shot.sides(Col.EYELINE).get(name, "")
 
 
 def _crosses(shot: Shot, knowledge: FilmKnowledge) -> bool:
     """Does the camera go round in a shot, or somebody across?"""
-    move = shot.cells.get("move", "").lower()
-    deeds = set(re.findall(r"\w+", shot.cells.get("action", "").lower()))
+    move = shot.cells.get(Col.MOVE, "").lower()
+    deeds = set(re.findall(r"\w+", shot.cells.get(Col.ACTION, "").lower()))
     return any(word in move for word in _ROUND) or bool(deeds & knowledge.crosses)
 
 
@@ -352,16 +355,16 @@ def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
     ] = {}  # the side of the frame, by whether the camera is turned round
     turned_shots: dict[str, bool] = {}
     for shot in scene:
-        turns = shot.cells.get("reverse of", "")
+        turns = shot.cells.get(Col.REVERSE_OF, "")
         behind = turned_shots.get(turns.lower().rpartition("/")[2]) if turns else None
         turned = not behind if behind is not None else False
         turned_shots[shot.number.lower()] = turned
-        said = _stated_side(shot.given.get("light", "")) or (
-            _stated_side(shot.given.get("light from", ""))
-            if not compass(shot.given.get("light from", ""))
+        said = _stated_side(shot.given.get(Col.LIGHT, "")) or (
+            _stated_side(shot.given.get(Col.LIGHT_FROM, ""))
+            if not compass(shot.given.get(Col.LIGHT_FROM, ""))
             else ""
         )
-        source, facing = shot.cells.get("light from", ""), shot.cells.get("facing", "")
+        source, facing = shot.cells.get(Col.LIGHT_FROM, ""), shot.cells.get(Col.FACING, "")
         if compass(source):
             if side := frame_side(source, facing):
                 if said and said != side:
@@ -413,7 +416,7 @@ def _light_sides(scene: Sequence[Shot]) -> Iterator[Finding]:
 
 
 def _light(shot: Shot) -> str:
-    return shot.given.get("light", "") + " " + shot.given.get("light from", "")
+    return shot.given.get(Col.LIGHT, "") + " " + shot.given.get(Col.LIGHT_FROM, "")
 
 
 def _same_lamp(shot: Shot, before: Shot) -> bool:
@@ -446,22 +449,22 @@ def _jumps(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
             shot.continuous
             or not shot.who
             or set(shot.who) != set(before.who)
-            or shot.cells.get("reverse of")
+            or shot.cells.get(Col.REVERSE_OF)
             or _smooth(shot)
         ):
             continue
         if (
-            normal(shot.cells.get("angle", "")) != normal(before.cells.get("angle", ""))
+            normal(shot.cells.get(Col.ANGLE, "")) != normal(before.cells.get(Col.ANGLE, ""))
             or shot.who[0] != before.who[0]
         ):
             continue
         size, next_size = (
-            knowledge.size(before.cells.get("size", "")),
-            knowledge.size(shot.cells.get("size", "")),
+            knowledge.size(before.cells.get(Col.SIZE, "")),
+            knowledge.size(shot.cells.get(Col.SIZE, "")),
         )
         if size is None or next_size is None:
-            if not (shot.cells.get("size") and before.cells.get("size")):
-                blank = shot if not shot.cells.get("size") else before
+            if not (shot.cells.get(Col.SIZE) and before.cells.get(Col.SIZE)):
+                blank = shot if not shot.cells.get(Col.SIZE) else before
                 yield Finding(
                     REMARK,
                     f"Syntagma can't tell whether the cut from {before.name} to {shot.name} jumps",
@@ -486,16 +489,16 @@ def _jumps(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
 
 def _smooth(shot: Shot) -> bool:
     """Does a transition say that the cut is not a plain one?"""
-    return normal(shot.cells.get("transition", "")) not in ("", "cut", "cut to", "straight cut")
+    return normal(shot.cells.get(Col.TRANSITION, "")) not in ("", "cut", "cut to", "straight cut")
 
 
 def _behind_the_camera(scene: Sequence[Shot]) -> Iterator[Finding]:
     """A reverse that shows what stood behind the camera, and nothing says what that is."""
     for shot in scene:
-        if shot.cells.get("reverse of") and not shot.cells.get("background"):
+        if shot.cells.get(Col.REVERSE_OF) and not shot.cells.get(Col.BACKGROUND):
             message = (
-                f"this reverse shot shows what was behind the camera of {shot.cells['reverse of']},"
-                " and no cell describes it"
+                "this reverse shot shows what was behind the camera of"
+                f" {shot.cells[Col.REVERSE_OF]}, and no cell describes it"
             )
             yield Finding(
                 REMARK, message, f"fill background in {shot.name}", shot.name, code="cannot-tell"
@@ -520,7 +523,7 @@ def _not_in_the_picture(scene: Sequence[Shot]) -> Iterator[Finding]:
 
 def _no_wide_shot(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]:
     """A scene that never shows its place."""
-    sizes = [knowledge.size(shot.cells.get("size", "")) for shot in scene]
+    sizes = [knowledge.size(shot.cells.get(Col.SIZE, "")) for shot in scene]
     if len(scene) > 2 and all(size is not None and size > knowledge.wide for size in sizes):
         yield Finding(
             REMARK,

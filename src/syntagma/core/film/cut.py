@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from syntagma.core.diagnostics import WARNING, Finding
+from syntagma.core.film.columns import Col
 from syntagma.core.film.film_plan import Plan, takes_frame
 from syntagma.core.film.shot_list import Shot
 from syntagma.core.film.spoken import plain, sentences
@@ -158,7 +159,7 @@ def _cues(
 def _sounds(stretches: list[CutShot]) -> list[Sounding]:
     """Ambience and music: neighbours of the same scene with the same words are one."""
     found: list[Sounding] = []
-    for kind in ("ambience", "music"):
+    for kind in (Col.AMBIENCE, Col.MUSIC):
         before: CutShot | None = None
         for stretch in stretches:
             text = stretch.shot.cells.get(kind, "")
@@ -181,7 +182,7 @@ def _sounds(stretches: list[CutShot]) -> list[Sounding]:
 def dissolves(shot: Shot) -> bool:
     """Does a shot come out of the one before in a dissolve or a fade?"""
     return any(
-        word in normal(shot.cells.get("transition", "")) for word in ("dissolve", "fade", "morph")
+        word in normal(shot.cells.get(Col.TRANSITION, "")) for word in ("dissolve", "fade", "morph")
     )
 
 

@@ -21,10 +21,11 @@ from syntagma.core.film.clips import (
     packed,
     timing,
 )
+from syntagma.core.film.columns import Col
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import Shot, ShotList
 from syntagma.core.film.spoken import SpokenLine, respelled
-from syntagma.core.film.wording import FIRST, LAST, Cast
+from syntagma.core.film.wording import Cast
 from syntagma.core.formula.tree import Formula, part_of
 from syntagma.core.models.prices import cost
 from syntagma.core.models.profile import Profile
@@ -43,7 +44,17 @@ PLAIN_CUTS = (
     "match cut on shape",
     "match cut on movement",
 )
-_NOT_SEEN = ("note", "takes", "transition", "line", "speaker", "manner", "voice", "scene", "shot")
+_NOT_SEEN = (
+    Col.NOTE,
+    Col.TAKES,
+    Col.TRANSITION,
+    Col.LINE,
+    Col.SPEAKER,
+    Col.MANNER,
+    Col.VOICE,
+    Col.SCENE,
+    Col.SHOT,
+)
 
 
 class PlannedClip(NamedTuple):
@@ -173,7 +184,7 @@ def _needs(
         apart = (
             before is None
             or before.scene != shot.scene
-            or normal(shot.cells.get("transition", "")) not in PLAIN_CUTS
+            or normal(shot.cells.get(Col.TRANSITION, "")) not in PLAIN_CUTS
         )
         apart = (
             apart or before is None or numbered or formula_of(before).name != formula_of(shot).name
@@ -187,8 +198,8 @@ def _needs(
             Need(
                 _atoms(time, rules),
                 apart,
-                takes_frame(profile, FIRST_ROLE) and bool(shot.cells.get(FIRST)),
-                takes_frame(profile, LAST_ROLE) and bool(shot.cells.get(LAST)),
+                takes_frame(profile, FIRST_ROLE) and bool(shot.cells.get(Col.FIRST)),
+                takes_frame(profile, LAST_ROLE) and bool(shot.cells.get(Col.LAST)),
                 shot.takes,
             )
         )
@@ -307,7 +318,7 @@ def _planned(
         )
         still = (
             first.shot
-            if first.first and first.shot.cells.get(FIRST) and takes_frame(profile, FIRST_ROLE)
+            if first.first and first.shot.cells.get(Col.FIRST) and takes_frame(profile, FIRST_ROLE)
             else None
         )
         found.append(
@@ -318,7 +329,9 @@ def _planned(
                 still,
                 (
                     last.shot
-                    if last.last and last.shot.cells.get(LAST) and takes_frame(profile, LAST_ROLE)
+                    if last.last
+                    and last.shot.cells.get(Col.LAST)
+                    and takes_frame(profile, LAST_ROLE)
                     else None
                 ),
                 number - 1 if goes_on and not still and number else None,
@@ -364,7 +377,7 @@ def _findings(
         found += findings_of(shot, time, rules.longest, model) if not profile.silent else []
         if spare := dead_air(shot, time, given.get(shot.name, 0.0)):
             found.append(spare)
-        for column, role in ((FIRST, FIRST_ROLE), (LAST, LAST_ROLE)):
+        for column, role in ((Col.FIRST, FIRST_ROLE), (Col.LAST, LAST_ROLE)):
             if shot.cells.get(column) and not takes_frame(profile, role):
                 message = f"{model} takes no {column}, so words describe it and no still is made"
                 found.append(
@@ -418,10 +431,18 @@ def _findings(
 def _heard(shots: Sequence[Shot]) -> str:
     """What is to be heard in a film, in words; "" if nothing is."""
     lines = sum(len(shot.lines) for shot in shots)
-    sounds = sum(bool(shot.cells.get("sfx")) for shot in shots)
+    sounds = sum(bool(shot.cells.get(Col.SFX)) for shot in shots)
     parts = [f"{lines} line{'s' if lines > 1 else ''}"] if lines else []
     parts += [f"{sounds} sound{'s' if sounds > 1 else ''}"] if sounds else []
-    parts += [kind for kind in ("ambience", "music") if any(shot.cells.get(kind) for shot in shots)]
-    many = len(parts) > 1 or parts[:1] not in ([], ["1 line"], ["1 sound"], ["ambience"], ["music"])
+    parts += [
+        kind for kind in (Col.AMBIENCE, Col.MUSIC) if any(shot.cells.get(kind) for shot in shots)
+    ]
+    many = len(parts) > 1 or parts[:1] not in (
+        [],
+        ["1 line"],
+        ["1 sound"],
+        [Col.AMBIENCE],
+        [Col.MUSIC],
+    )
     said = ", ".join(parts[:-1]) + " and " + parts[-1] if len(parts) > 1 else "".join(parts)
     return said and f"{said} {'are' if many else 'is'}"

@@ -8,7 +8,8 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.film.shot_list import COLUMNS, SCENE, SHOT, Shot, ShotList, cased, column_of
+from syntagma.core.film.columns import COLUMNS, Col, column_of
+from syntagma.core.film.shot_list import Shot, ShotList, cased
 from syntagma.core.film.spoken import ON, SpokenLine, cell_of, voice_of, written_name
 from syntagma.core.notation.late_regex import regex
 
@@ -59,7 +60,7 @@ _SIZES = {
     "two-shot": "two-shot",
     "angle on": "medium shot",
 }
-_SPOKEN = ("speaker", "line", "manner", "voice")
+_SPOKEN = (Col.SPEAKER, Col.LINE, Col.MANNER, Col.VOICE)
 
 
 class Element(NamedTuple):
@@ -160,20 +161,24 @@ class _Lister:
         hour = ""
         if len(parts) > 1 and (_GOES_ON.fullmatch(parts[-1]) or _HOURS.fullmatch(parts[-1])):
             said = parts.pop()
-            hour = self.scene.get("hour", "") if _GOES_ON.fullmatch(said) else said.lower()
+            hour = self.scene.get(Col.HOUR, "") if _GOES_ON.fullmatch(said) else said.lower()
         place = ", ".join(
             part.lower() if part == part.upper() else part for part in parts if part != NOWHERE
         )
-        self.scene = {SCENE: element.extra or str(self.scenes), "setting": place, "hour": hour}
+        self.scene = {
+            Col.SCENE: element.extra or str(self.scenes),
+            Col.SETTING: place,
+            Col.HOUR: hour,
+        }
         self.told = False
 
     def _open(self, line: int, number: str = "") -> dict[str, str]:
         """Begin a shot."""
         self._close()
-        inside = sum(1 for _, row in self.found if row[SCENE] == self.scene.get(SCENE, "1"))
-        self.row = {SCENE: self.scene.get(SCENE, "1"), SHOT: number or str(inside + 1)}
+        inside = sum(1 for _, row in self.found if row[Col.SCENE] == self.scene.get(Col.SCENE, "1"))
+        self.row = {Col.SCENE: self.scene.get(Col.SCENE, "1"), Col.SHOT: number or str(inside + 1)}
         if not self.told:
-            self.row |= {key: cell for key, cell in self.scene.items() if cell and key != SCENE}
+            self.row |= {key: cell for key, cell in self.scene.items() if cell and key != Col.SCENE}
             self.told = True
         self.row |= self.before
         self.before = {}
@@ -197,19 +202,19 @@ class _Lister:
                 if cell
             }
         elif self.lines:
-            row["line"] = cell_of(self.lines)
-        if "who" not in row:
+            row[Col.LINE] = cell_of(self.lines)
+        if Col.WHO not in row:
             seen = [
                 name
                 for low, name in self.names.items()
-                if re.search(rf"(?<!\w){re.escape(name.upper())}(?!\w)", row.get("action", ""))
+                if re.search(rf"(?<!\w){re.escape(name.upper())}(?!\w)", row.get(Col.ACTION, ""))
             ]
-            seen.sort(key=lambda name: row.get("action", "").find(name.upper()))
+            seen.sort(key=lambda name: row.get(Col.ACTION, "").find(name.upper()))
             who = list(
                 dict.fromkeys((*seen, *(line.speaker for line in self.lines if line.voice == ON)))
             )
             if who and not row.pop("who none", ""):
-                row["who"] = "; ".join(who)
+                row[Col.WHO] = "; ".join(who)
         row.pop("who none", "")
         self.row, self.lines = None, []
 
@@ -222,25 +227,27 @@ class _Lister:
             size = next(
                 (size for lead, size in _SIZES.items() if words.lower().startswith(lead)), ""
             )
-            row |= {key: cell for key, cell in (("size", size), ("heading words", words)) if cell}
+            row |= {key: cell for key, cell in ((Col.SIZE, size), ("heading words", words)) if cell}
             return
         row = self.row or {}
-        if self.row is None or (not self.marked and row.get("action")):
+        if self.row is None or (not self.marked and row.get(Col.ACTION)):
             row = self._open(element.line)
-        before = row.get("action", "")
-        row["action"] = f"{before}\n{text}" if before else text
+        before = row.get(Col.ACTION, "")
+        row[Col.ACTION] = f"{before}\n{text}" if before else text
 
     def _note(self, element: Element) -> None:
         cells = _shot_note(element.text)
         if cells is None:
             target = self.row if self.row is not None else self.before
-            target["note"] = " ".join(filter(None, (target.get("note", ""), element.text.strip())))
+            target[Col.NOTE] = " ".join(
+                filter(None, (target.get(Col.NOTE, ""), element.text.strip()))
+            )
             return
-        row = self._open(element.line, cells.get(SHOT, "")) if self.row is None else self.row
-        for stale in ("size", "heading words"):
+        row = self._open(element.line, cells.get(Col.SHOT, "")) if self.row is None else self.row
+        for stale in (Col.SIZE, "heading words"):
             row.pop(stale, None)
         row |= cells
-        if "who" not in cells:
+        if Col.WHO not in cells:
             row["who none"] = "yes"
 
     def _character(self, element: Element) -> None:
@@ -286,7 +293,7 @@ class _Lister:
     def _transition(self, element: Element) -> None:
         self._close()
         said = element.text.strip().rstrip(":.").strip()
-        self.before["transition"] = said.lower() if said == said.upper() else said
+        self.before[Col.TRANSITION] = said.lower() if said == said.upper() else said
 
     def _centred(self, element: Element) -> None:
         self.before["centred"] = element.text
@@ -315,7 +322,7 @@ def _shot_note(text: str) -> dict[str, str] | None:
     match = re.match(r"\s*shot\s+(\S+?)\s*(?:;|$)", text)
     if not match:
         return None
-    cells = {SHOT: _plain(match[1])}
+    cells = {Col.SHOT: _plain(match[1])}
     for part in re.split(r"(?<!\\);", text[match.end() :]):
         name, colon, cell = part.partition(":")
         if colon and name.strip():
@@ -345,7 +352,7 @@ def script_of(
     for scene in shots.scenes():
         first = scene[0]
         elements += _before(first.further, first.given.get(TRANSITION, ""))
-        place, hour = first.cells.get("setting", ""), first.cells.get("hour", "")
+        place, hour = first.cells.get(Col.SETTING, ""), first.cells.get(Col.HOUR, "")
         lead = inside(place)
         words = " - ".join(part.upper() for part in (place, hour) if part) or NOWHERE
         elements.append(Element(HEADING, f"{lead} {words}".strip(), 0, first.scene))
@@ -391,10 +398,10 @@ def _shot(shot: Shot, opens: Shot | None) -> list[Element]:
     cells = {
         column: cell
         for column, cell in (*shot.given.items(), *shot.further.items())
-        if cell and column not in (SCENE, SHOT, *KEPT, *_SPOKEN, "heading words")
+        if cell and column not in (Col.SCENE, Col.SHOT, *KEPT, *_SPOKEN, "heading words")
     }
     found: list[Element] = []
-    action = cells.get("action", "")
+    action = cells.get(Col.ACTION, "")
     plain = (
         action
         and "\n\n" not in action
@@ -407,26 +414,26 @@ def _shot(shot: Shot, opens: Shot | None) -> list[Element]:
     )
     plain = plain and action != action.upper()
     if plain:
-        cells.pop("action")
+        cells.pop(Col.ACTION)
     if opens:
-        for column in ("setting", "hour"):
+        for column in (Col.SETTING, Col.HOUR):
             cell = cells.get(column, "")
             if (
                 cell
                 and cell == cell.lower()
                 and not re.search(r"\s[-–—]\s|#", cell)
-                and (column == "setting" or _HOURS.fullmatch(cell))
-                and shot.cells.get("setting")
+                and (column == Col.SETTING or _HOURS.fullmatch(cell))
+                and shot.cells.get(Col.SETTING)
             ):
                 cells.pop(column)
-    transition = cells.get("transition", "")
+    transition = cells.get(Col.TRANSITION, "")
     if transition and transition == transition.lower() and transition == transition.strip(" :.<>"):
-        cells.pop("transition")
+        cells.pop(Col.TRANSITION)
     name = _escaped(shot.number)
     note = "; ".join(
         (f"shot {name}", *(f"{column}: {_escaped(cell)}" for column, cell in cells.items()))
     )
-    words = shot.further.get("heading words") or (shot.cells.get("size") or "shot").upper()
+    words = shot.further.get("heading words") or (shot.cells.get(Col.SIZE) or "shot").upper()
     found.append(Element(ACTION, f"{shot.number} {words}", 0, "!"))
     found.append(Element(NOTE, note, 0, "beside"))
     if plain:

@@ -5,204 +5,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from syntagma.core.diagnostics import Mistake, perhaps
+from syntagma.core.film.columns import COLUMNS, NONE, REVERSED, SCENE_COLUMNS, Col, column_of
 from syntagma.core.film.spoken import ON, SpokenLine, lines_of, voice_of
 from syntagma.core.notation.late_regex import regex
-
-# ──── The columns of a shot list: what each is called, what a blank cell of it means, what may be
-# in it.
-
-
-SCENE, SHOT = "scene", "shot"
-
-
-class ShotColumn(NamedTuple):
-    """One column. `aka` are other names of it; `scene`: within a scene a blank cell goes on from
-    the shot before; `facet` has the terms of its open list, `values` are all that it takes.
-    """
-
-    name: str
-    about: str
-    scene: bool = False
-    facet: str = ""
-    values: tuple[str, ...] = ()
-    aka: tuple[str, ...] = ()
-
-
-COLUMNS = {
-    column.name: column
-    for column in (
-        ShotColumn(
-            SCENE,
-            "the scene number; blank: as above",
-            aka=("scene no", "scene number", "sc", "scn"),
-        ),
-        ShotColumn(
-            SHOT,
-            "the shot number, kept as you write it (12A)",
-            aka=("shot no", "shot number", "no", "nr", "shot #", "#", "setup", "set-up"),
-        ),
-        ShotColumn(
-            "seconds",
-            "its shortest length",
-            aka=(
-                "duration",
-                "length",
-                "secs",
-                "sec",
-                "dur",
-                "time (s)",
-                "seconds (least)",
-                "runtime",
-            ),
-        ),
-        ShotColumn(
-            "size",
-            "how near",
-            facet="shot-size",
-            aka=("shot size", "shot type", "type", "framing", "frame size"),
-        ),
-        ShotColumn("angle", "from where", facet="camera-angle", aka=("camera angle",)),
-        ShotColumn(
-            "move",
-            "how the camera moves",
-            facet="camera-move",
-            aka=("camera move", "movement", "camera movement", "camera", "motion"),
-        ),
-        ShotColumn(
-            "rig",
-            "what the camera is mounted on",
-            facet="camera-rig",
-            aka=("camera rig", "support"),
-        ),
-        ShotColumn(
-            "facing",
-            "the compass direction of the camera, which gives the side of the light",
-            aka=("camera facing",),
-        ),
-        ShotColumn(
-            "who",
-            "the people in the frame, the most important first: purser; pilot",
-            aka=("cast", "people", "characters", "character", "subject", "talent", "actors"),
-        ),
-        ShotColumn("action", "what happens", aka=("deed", "description", "what happens", "beat")),
-        ShotColumn("setting", "where", True, "setting", aka=("place", "location", "set")),
-        ShotColumn(
-            "light from",
-            "where the light comes from: north, window left",
-            True,
-            aka=("light side",),
-        ),
-        ShotColumn("story day", "the day of the story", True, aka=("day",)),
-        ShotColumn("hour", "the hour: night, 23:40", True, "hour", aka=("time of day", "time")),
-        ShotColumn("weather", "the weather", True, "weather"),
-        ShotColumn("light", "the light", True, "lighting", aka=("lighting",)),
-        ShotColumn("look", "the look of the film", True, "film-look"),
-        ShotColumn(
-            "wardrobe",
-            "what somebody wears: PURSER: a borrowed duffel coat",
-            aka=("costume", "clothes", "costumes"),
-        ),
-        ShotColumn(
-            "props", "what somebody holds: PURSER: ticket punch", aka=("prop", "props in hand")
-        ),
-        ShotColumn("background", "what is behind them", aka=("behind",)),
-        ShotColumn(
-            "screen side",
-            "where in the frame: left, right; or PURSER left, PILOT right",
-            aka=("side", "frame side", "screen position", "position"),
-        ),
-        ShotColumn(
-            "eyeline",
-            "where they look: left, right, to camera",
-            aka=("looks", "eyelines", "eye line", "look direction"),
-        ),
-        ShotColumn("voice", "whether the speaker is seen", values=("on screen", "O.S.", "V.O.")),
-        ShotColumn("speaker", "who says the line", aka=("who speaks",)),
-        ShotColumn(
-            "line",
-            "the line; for several speakers, PURSER (dry): Mind the step. | PILOT: I know.",
-            aka=("dialogue", "speech", "lines", "dialog"),
-        ),
-        ShotColumn("manner", "how it is said", facet="voice", aka=("delivery", "parenthetical")),
-        ShotColumn(
-            "sfx",
-            "a sound of something in the picture",
-            facet="sound-effect",
-            aka=("sound effect", "effect", "sound effects", "sound", "fx"),
-        ),
-        ShotColumn(
-            "ambience",
-            "the background sound",
-            True,
-            "ambience",
-            aka=("atmosphere sound", "atmosphere", "atmos", "room tone"),
-        ),
-        ShotColumn("music", "the music", True, "music", aka=("score",)),
-        ShotColumn(
-            "first frame",
-            "what the first frame shows; Syntagma makes it as a still before the clip",
-            aka=("start frame",),
-        ),
-        ShotColumn("last frame", "what its last picture shows", aka=("end frame",)),
-        ShotColumn(
-            "continuous",
-            "yes: it continues from the shot before without a cut",
-            values=("yes", "no"),
-        ),
-        ShotColumn(
-            "transition",
-            "the transition from the shot before: cut, dissolve",
-            facet="transition",
-            aka=("transition in", "cut"),
-        ),
-        ShotColumn(
-            "reverse of", "the shot that it is the reverse of", aka=("reverse", "reverse shot of")
-        ),
-        ShotColumn("takes", "how many results you want", aka=("take",)),
-        ShotColumn("formula", "the formula to write it with"),
-        ShotColumn(
-            "note",
-            "a note, not sent to the generator",
-            aka=("notes", "remark", "remarks", "comment", "comments"),
-        ),
-    )
-}
-_NAMES = {name: column.name for column in COLUMNS.values() for name in (column.name, *column.aka)}
-SCENE_COLUMNS = tuple(name for name, column in COLUMNS.items() if column.scene)
-NONE, PICK = "-", "pick"
-
-
-def column_of(header: str) -> str:
-    """The column that a heading means, in any case, with hyphens or underlines too; "" if it is
-    none.
-    """
-    plain = re.sub(r"[\s_-]+", " ", header.strip().lower())
-    return _NAMES.get(plain) or _NAMES.get(plain.rstrip(".:*"), "")
-
 
 # ──── A shot turned round: the same place, light and people from the other side.
 
 
-# What a reverse takes from the shot that it turns round, where its own cell is blank.
-REVERSED = (
-    "who",
-    "size",
-    "angle",
-    "setting",
-    "story day",
-    "hour",
-    "weather",
-    "light",
-    "look",
-    "wardrobe",
-    "props",
-    "eyeline",
-    "screen side",
-    "facing",
-    "light from",
-    "ambience",
-    "music",
-)
 _MIRROR = {
     "left": "right",
     "right": "left",
@@ -243,21 +52,21 @@ def turned(cells: Mapping[str, str], who: Sequence[str]) -> dict[str, str]:
     """
     found = dict(cells)
     if len(who) > 1:
-        found["who"] = "; ".join((*who[1:], who[0]))
-    found["angle"] = mirrored(cells.get("angle", ""))
-    for column in ("eyeline", "screen side"):
+        found[Col.WHO] = "; ".join((*who[1:], who[0]))
+    found[Col.ANGLE] = mirrored(cells.get(Col.ANGLE, ""))
+    for column in (Col.EYELINE, Col.SCREEN_SIDE):
         cell = cells.get(column, "")
         alone = cell.strip().lower() in _OPPOSITE
         found[column] = (
             _OPPOSITE[cell.strip().lower()]
-            if alone and (len(who) > 1 or column == "eyeline")
+            if alone and (len(who) > 1 or column == Col.EYELINE)
             else cell
         )
-    if facing := compass(cells.get("facing", "")):
-        found["facing"] = COMPASS[(COMPASS.index(facing) + 4) % 8]
-    light = cells.get("light from", "")
-    found["light from"] = light if compass(light) else mirrored(light, _TURNED)
-    found["light"] = mirrored(cells.get("light", ""), _OPPOSITE)
+    if facing := compass(cells.get(Col.FACING, "")):
+        found[Col.FACING] = COMPASS[(COMPASS.index(facing) + 4) % 8]
+    light = cells.get(Col.LIGHT_FROM, "")
+    found[Col.LIGHT_FROM] = light if compass(light) else mirrored(light, _TURNED)
+    found[Col.LIGHT] = mirrored(cells.get(Col.LIGHT, ""), _OPPOSITE)
     return found
 
 
@@ -342,17 +151,17 @@ class Shot(NamedTuple):
     @property
     def seconds(self) -> float:
         """The least that it lasts; 0 if nothing is said."""
-        return number_of(self.cells.get("seconds", "")) or 0.0
+        return number_of(self.cells.get(Col.SECONDS, "")) or 0.0
 
     @property
     def takes(self) -> int:
         """How many results are wanted; 1 if nothing is said."""
-        return int(number_of(self.cells.get("takes", "")) or 1)
+        return int(number_of(self.cells.get(Col.TAKES, "")) or 1)
 
     @property
     def continuous(self) -> bool:
         """Does it go on from the shot before without a cut?"""
-        return self.cells.get("continuous", "").lower() in YES
+        return self.cells.get(Col.CONTINUOUS, "").lower() in YES
 
     def of_person(self, column: str, name: str) -> str:
         """What a cell says of one of several people: "PURSER: flask | PILOT: lamp". What names
@@ -366,8 +175,8 @@ class Shot(NamedTuple):
         """
         found: dict[str, str] = {}
         for part in re.split(r"[,;|/]", self.cells.get(column, "")):
-            match = (_SIDES if column == "screen side" else _LOOKS).search(part)
-            if not match and column == "eyeline":
+            match = (_SIDES if column == Col.SCREEN_SIDE else _LOOKS).search(part)
+            if not match and column == Col.EYELINE:
                 match = _TO_CAMERA.search(part)
             if match:
                 side = match[0].lower()
@@ -381,7 +190,7 @@ class Shot(NamedTuple):
         return found
 
 
-YES = ("yes", "y", "true", "1", "x", "cont", "continuous")
+YES = ("yes", "y", "true", "1", "x", "cont", Col.CONTINUOUS)
 
 
 def number_of(text: str) -> float | None:
@@ -482,7 +291,7 @@ class _ShotTableReader:
                     f"“{heading}” and “{first}” are the same column",
                     "leave one of them out",
                 )
-        if headings and SHOT not in self.columns.values():
+        if headings and Col.SHOT not in self.columns.values():
             self.wrong(
                 1, "", "no column “shot” numbers the shots", f"its columns are {', '.join(COLUMNS)}"
             )
@@ -512,22 +321,22 @@ class _ShotTableReader:
             further = {
                 heading: cell for heading, cell in cells.items() if heading not in self.columns
             }
-            number = given.get(SHOT, "")
+            number = given.get(Col.SHOT, "")
             if not number:
-                if any(cell for column, cell in given.items() if column != SCENE):
+                if any(cell for column, cell in given.items() if column != Col.SCENE):
                     self.wrong(
                         row,
-                        self.heading(SHOT),
+                        self.heading(Col.SHOT),
                         "the shot has no number",
                         "number it: 12, or 12A between 12 and 13",
                     )
                 continue
-            scene = given.get(SCENE, "") or (before.scene if before else "1")
+            scene = given.get(Col.SCENE, "") or (before.scene if before else "1")
             shot = self.shot(row, scene, number, given, further, before, shots)
             if shot.name.lower() in seen:
                 self.wrong(
                     row,
-                    self.heading(SHOT),
+                    self.heading(Col.SHOT),
                     f"the shot {shot.name} is in row {seen[shot.name.lower()]} too",
                     f"call it {number}A",
                 )
@@ -568,9 +377,9 @@ class _ShotTableReader:
             for column in SCENE_COLUMNS:
                 if not given.get(column) and before.cells.get(column):
                     cells[column] = before.cells[column]
-        if not given.get("transition") and cells.get("transition"):
-            del cells["transition"]
-        who = self.who_of(cells.get("who", ""))
+        if not given.get(Col.TRANSITION) and cells.get(Col.TRANSITION):
+            del cells[Col.TRANSITION]
+        who = self.who_of(cells.get(Col.WHO, ""))
         own = {
             key: cell
             for key, cell in further.items()
@@ -580,7 +389,14 @@ class _ShotTableReader:
             f"slot:{self.slots[key.strip().lower()]}": cell.strip() for key, cell in own.items()
         }
         shot = Shot(
-            row, scene, number, given, {SCENE: scene, SHOT: number, **cells}, further, (), who
+            row,
+            scene,
+            number,
+            given,
+            {Col.SCENE: scene, Col.SHOT: number, **cells},
+            further,
+            (),
+            who,
         )
         self.look_at(shot)
         return shot._replace(lines=self.lines(shot))
@@ -604,7 +420,7 @@ class _ShotTableReader:
         self, row: int, scene: str, given: Mapping[str, str], shots: Sequence[Shot]
     ) -> Shot | None:
         """The shot that this one is the reverse of."""
-        name = given.get("reverse of", "")
+        name = given.get(Col.REVERSE_OF, "")
         if not name or name == NONE:
             return None
         found = next(
@@ -620,7 +436,7 @@ class _ShotTableReader:
             known = [shot.number for shot in shots if shot.scene == scene]
             self.wrong(
                 row,
-                self.heading("reverse of"),
+                self.heading(Col.REVERSE_OF),
                 f"no shot {name} comes before it in the scene",
                 perhaps(name, known, f"there are {', '.join(known) or 'none'}"),
             )
@@ -628,13 +444,13 @@ class _ShotTableReader:
 
     def look_at(self, shot: Shot) -> None:
         """What is wrong with the cells of a shot."""
-        for column, most, like in (("seconds", LONGEST, "4 or 4.5"), ("takes", 99.0, "3")):
+        for column, most, like in ((Col.SECONDS, LONGEST, "4 or 4.5"), (Col.TAKES, 99.0, "3")):
             cell = shot.cells.get(column, "")
             number = number_of(cell)
             if cell and (
                 number is None
                 or not 0 < number <= most
-                or (column == "takes" and number != int(number))
+                or (column == Col.TAKES and number != int(number))
             ):
                 self.wrong(
                     shot.row,
@@ -648,7 +464,7 @@ class _ShotTableReader:
             cell = shot.cells.get(column, "")
             known = (
                 voice_of(cell)
-                if column == "voice"
+                if column == Col.VOICE
                 else cell.lower() in (*YES, "no", "n", "false", "0")
             )
             if cell and not known:
@@ -658,13 +474,13 @@ class _ShotTableReader:
                     f"it can't be “{cell}”",
                     f"write {', '.join(values[:-1])} or {values[-1]}",
                 )
-        for column in ("screen side", "eyeline"):
+        for column in (Col.SCREEN_SIDE, Col.EYELINE):
             cell = shot.cells.get(column, "")
             sides = shot.sides(column)
             if cell and not sides:
                 like = (
                     "left, right; or PURSER left, PILOT right"
-                    if column == "screen side"
+                    if column == Col.SCREEN_SIDE
                     else "left, right or to camera"
                 )
                 self.wrong(
@@ -685,17 +501,17 @@ class _ShotTableReader:
         cells = shot.cells
         only = shot.who[0] if len(shot.who) == 1 else ""
         found = lines_of(
-            cells.get("line", ""),
-            plain_name(cells.get("speaker", "")) or only,
-            cells.get("manner", ""),
-            cells.get("voice", ""),
+            cells.get(Col.LINE, ""),
+            plain_name(cells.get(Col.SPEAKER, "")) or only,
+            cells.get(Col.MANNER, ""),
+            cells.get(Col.VOICE, ""),
         )
         for line in found:
             if not line.speaker:
                 among = f"of {', '.join(shot.who)}" if shot.who else "of whom"
                 self.wrong(
                     shot.row,
-                    self.heading("line"),
+                    self.heading(Col.LINE),
                     f"nobody is named as the speaker of “{line.text[:40]}”",
                     f"name one {among} in the column speaker, or write PURSER: before it",
                 )

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from syntagma.core.diagnostics import Finding
+from syntagma.core.film.columns import Col
 from syntagma.core.film.cut import Cut
 from syntagma.core.film.film_plan import Plan
 from syntagma.core.film.knowledge import FilmKnowledge
@@ -71,13 +72,13 @@ def drawing(shot: Shot, knowledge: FilmKnowledge, known: frozenset[str]) -> Draw
     """The drawing of a shot. `known` are the names of people, in small letters: what else is in the
     picture is drawn as a thing.
     """
-    near = knowledge.size(shot.cells.get("size", ""))
+    near = knowledge.size(shot.cells.get(Col.SIZE, ""))
     size = 5 if near is None else near
-    sides, looks = shot.sides("screen side"), shot.sides("eyeline")
+    sides, looks = shot.sides(Col.SCREEN_SIDE), shot.sides(Col.EYELINE)
     people = [name for name in shot.who if name.lower() in known or name[:1].isupper()]
     detail = "" if people or not shot.who else shot.who[0]
     if size >= 12:
-        detail, people = detail or shot.cells.get("size", "detail"), []
+        detail, people = detail or shot.cells.get(Col.SIZE, "detail"), []
     figures = []
     for number, name in enumerate(people[:5]):
         tall = _height(size) * HIGH * (0.94 if number else 1.0)
@@ -90,7 +91,7 @@ def drawing(shot: Shot, knowledge: FilmKnowledge, known: frozenset[str]) -> Draw
         figures.append(
             Figure(round(place * WIDE, 1), round(top + head, 1), round(head, 1), look, name)
         )
-    angle = shot.cells.get("angle", "").lower()
+    angle = shot.cells.get(Col.ANGLE, "").lower()
     horizon = (
         0.72
         if re.search(r"\blow\b|ground|knee|below", angle)
@@ -102,11 +103,11 @@ def drawing(shot: Shot, knowledge: FilmKnowledge, known: frozenset[str]) -> Draw
         (
             name
             for name, pattern in _MOVES
-            if re.search(pattern, shot.cells.get("move", "").lower())
+            if re.search(pattern, shot.cells.get(Col.MOVE, "").lower())
         ),
         "",
     )
-    light = frame_side(shot.cells.get("light from", ""), shot.cells.get("facing", ""))
+    light = frame_side(shot.cells.get(Col.LIGHT_FROM, ""), shot.cells.get(Col.FACING, ""))
     return Drawing(
         tuple(figures),
         round(horizon * HIGH, 1),
@@ -223,9 +224,9 @@ def strip(
             if start <= cue.start < stop
         ]
         bars += [
-            Bar("sfx", box.start, box.stop, box.shot.cells["sfx"])
+            Bar(Col.SFX, box.start, box.stop, box.shot.cells[Col.SFX])
             for box in boxes
-            if box.shot.cells.get("sfx")
+            if box.shot.cells.get(Col.SFX)
         ]
         bars += [
             Bar(one.kind, one.start - start, one.stop - start, one.text)
@@ -235,9 +236,9 @@ def strip(
         place = ", ".join(
             part
             for part in (
-                first.cells.get("setting", ""),
-                first.cells.get("hour", ""),
-                first.cells.get("weather", ""),
+                first.cells.get(Col.SETTING, ""),
+                first.cells.get(Col.HOUR, ""),
+                first.cells.get(Col.WEATHER, ""),
             )
             if part
         )

@@ -11,8 +11,9 @@ from syntagma.core.english.noun_groups import head_end
 from syntagma.core.english.sentences import verb_at
 from syntagma.core.english.verbs import ADJECTIVES, base_of, in_third
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS, is_person
+from syntagma.core.film.columns import BY_FACET, BY_SLOT, COLUMNS, PICK, Col
 from syntagma.core.film.knowledge import FilmKnowledge
-from syntagma.core.film.shot_list import PICK, Shot, frame_side, owned
+from syntagma.core.film.shot_list import Shot, frame_side, owned
 from syntagma.core.film.spoken import OFF, OVER, SpokenLine, plain
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.profile import Profile
@@ -76,12 +77,12 @@ class Cast:
         """What somebody wears in a shot if it is not what their words say: from the cell, else from
         the story day on.
         """
-        said = shot.of_person("wardrobe", name)
+        said = shot.of_person(Col.WARDROBE, name)
         if said:
             return said
         found = ""
         for day, clothes in self.wears.get(name.lower(), {}).items():
-            if _reached(shot.cells.get("story day", ""), day):
+            if _reached(shot.cells.get(Col.STORY_DAY, ""), day):
                 found = clothes
         return found
 
@@ -196,51 +197,7 @@ def _reached(day: str, first: str) -> bool:
 # facet, else by its name.
 
 
-FIRST, LAST = "first frame", "last frame"
-BY_FACET = {
-    "shot-size": "size",
-    "camera-angle": "angle",
-    "camera-move": "move",
-    "camera-rig": "rig",
-    "action": "action",
-    "pose": "action",
-    "time-passing": "action",
-    "looping-motion": "action",
-    "setting": "setting",
-    "hour": "hour",
-    "weather": "weather",
-    "lighting": "light",
-    "film-look": "look",
-    "background": "background",
-    "sound-effect": "sfx",
-    "ambience": "ambience",
-    "music": "music",
-    "voice": "manner",
-    "transition": "transition",
-}
-_BY_NAME = {
-    "shot": "size",
-    "size": "size",
-    "angle": "angle",
-    "move": "move",
-    "action": "action",
-    "deed": "action",
-    "setting": "setting",
-    "place": "setting",
-    "light": "light",
-    "speaker": "speaker",
-    "line": "line",
-    "words": "line",
-    "effect": "sfx",
-    "sound": "sfx",
-    "start": FIRST,
-    "end": LAST,
-    "subject": "who",
-    "hero": "who",
-    "listener": "who",
-    "props": "props",
-}
-_FRAMES = {"start": FIRST, "end": LAST}
+_FRAMES = {"start": Col.FIRST, "end": Col.LAST}
 _PROPS = ("object",)
 
 
@@ -252,10 +209,10 @@ def roles_of(formula: Formula, vocabulary: Vocabulary) -> dict[str, str]:
     people = 0
     for rule in formula.slots:
         role = _role(rule, vocabulary)
-        if role == "who":
+        if role == Col.WHO:
             people += 1
-            role = "who" if people == 1 else f"who {people}"
-        if role and (role not in roles.values() or role == "line"):
+            role = Col.WHO if people == 1 else f"who {people}"
+        if role and (role not in roles.values() or role == Col.LINE):
             roles[rule.name] = role
     return roles
 
@@ -266,10 +223,10 @@ def _role(rule: SlotRule, vocabulary: Vocabulary) -> str:
     if rule.facet in BY_FACET:
         return BY_FACET[rule.facet]
     if rule.facet in _PROPS and not rule.need:
-        return "props"
+        return Col.PROPS
     if rule.facet and vocabulary.participant(rule.facet):
-        return "who"
-    return "" if rule.facet else _BY_NAME.get(re.sub(r"-?\d+$", "", rule.name), "")
+        return Col.WHO
+    return "" if rule.facet else BY_SLOT.get(re.sub(r"-?\d+$", "", rule.name), "")
 
 
 # ──── The words of a shot as a prompt has them: deeds behind their people, manners of speech,
@@ -459,7 +416,8 @@ def english_list(words: Sequence[str]) -> str:
 def how(line: SpokenLine, vocabulary: Vocabulary) -> str:
     """How a line is said, as it is behind its speaker: off screen, in a dry voice."""
     manner = line.manner.strip().rstrip(".")
-    term = vocabulary["voice"].get(manner) if manner and "voice" in vocabulary else None
+    voice = COLUMNS[Col.MANNER].facet
+    term = vocabulary[voice].get(manner) if manner and voice in vocabulary else None
     words = re.findall(r"[\w-]+", manner.lower())
     if term:
         manner = term.phrase or term.term
@@ -486,7 +444,8 @@ def _adjective(word: str) -> bool:
 
 def hour_words(hour: str, vocabulary: Vocabulary, knowledge: FilmKnowledge) -> str:
     """An hour as a sentence says it: night → at night; a term of the vocabulary by its own form."""
-    if "hour" in vocabulary and vocabulary["hour"].get(hour):
+    facet = COLUMNS[Col.HOUR].facet
+    if facet in vocabulary and vocabulary[facet].get(hour):
         return hour
     known = knowledge.hour(hour)
     return known[0] if known else hour
@@ -512,11 +471,11 @@ def light_side(shot: Shot) -> str:
     """Where the light comes from in this frame, in words; "" if that is said already, or can't be
     determined.
     """
-    said = set(re.findall(r"[a-z]+", shot.cells.get("light", "").lower()))
+    said = set(re.findall(r"[a-z]+", shot.cells.get(Col.LIGHT, "").lower()))
     if said & {"left", "right", "behind", "front", "back", "backlight", "above", "below"}:
         return ""
     return _LIGHT.get(
-        frame_side(shot.cells.get("light from", ""), shot.cells.get("facing", "")), ""
+        frame_side(shot.cells.get(Col.LIGHT_FROM, ""), shot.cells.get(Col.FACING, "")), ""
     )
 
 
@@ -524,8 +483,8 @@ def placement(shot: Shot, cast: Cast, handles: Mapping[str, str]) -> str:
     """Who is where in the frame, holds what and looks where: of one person as it is behind them, of
     several in a sentence.
     """
-    sides, looks = shot.sides("screen side"), shot.sides("eyeline")
-    props = owned(shot.cells.get("props", ""), shot.who)
+    sides, looks = shot.sides(Col.SCREEN_SIDE), shot.sides(Col.EYELINE)
+    props = owned(shot.cells.get(Col.PROPS, ""), shot.who)
     found = []
     for name in shot.who:
         key = name.lower()
@@ -547,8 +506,8 @@ def placement(shot: Shot, cast: Cast, handles: Mapping[str, str]) -> str:
             found.append(
                 ", ".join(part for part in (f"{calls(name, cast, handles)} {verb}", *more) if part)
             )
-    if not shot.who and shot.cells.get("props"):
-        return held(shot.cells["props"])
+    if not shot.who and shot.cells.get(Col.PROPS):
+        return held(shot.cells[Col.PROPS])
     return "; ".join(found)
 
 
@@ -574,7 +533,7 @@ def _mentioned(things: str, shot: Shot) -> bool:
         re.findall(
             r"\w+",
             " ".join(
-                shot.cells.get(column, "") for column in ("action", "first frame", "last frame")
+                shot.cells.get(column, "") for column in (Col.ACTION, Col.FIRST, Col.LAST)
             ).lower(),
         )
     )
