@@ -20,7 +20,7 @@ OPPOSITE = {"left": "right", "right": "left"}
 _ROUND = ("orbit", "circle", "arc", "half circle", "round")
 
 
-def continuity(shots: ShotList, knowledge: FilmKnowledge) -> list[Finding]:
+def continuity(shots: ShotList, knowledge: FilmKnowledge, cast: object = None) -> list[Finding]:
     """The findings on a film, shot by shot. Each finding's place is the shot that it is seen in."""
     found: list[Finding] = []
     found += _clothes(shots)
