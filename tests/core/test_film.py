@@ -36,6 +36,7 @@ from tests.film_prompts import FILMS, LISTS, MODELS, board, workspace, written
 
 SCRIPTS = sorted(path.stem for path in FILMS.glob("*.fountain"))
 KNOWLEDGE = film_knowledge()
+CAST = Cast(workspace().known)
 
 
 def table(name: str):
@@ -385,7 +386,7 @@ def test_what_is_pinned_stays_and_costs_nothing():
 
 @pytest.mark.parametrize("name", LISTS)
 def test_a_good_list_has_no_fault(name):
-    assert [f for f in continuity(shots_of(name), KNOWLEDGE) if f.kind != REMARK] == []
+    assert [f for f in continuity(shots_of(name), KNOWLEDGE, CAST) if f.kind != REMARK] == []
 
 
 FAULTS = [
@@ -427,7 +428,7 @@ FAULTS = [
 
 @pytest.mark.parametrize(("name", "changes", "code", "place"), FAULTS)
 def test_a_fault_is_found_where_the_list_says_enough(name, changes, code, place):
-    found = continuity(shots_of(name, changes), KNOWLEDGE)
+    found = continuity(shots_of(name, changes), KNOWLEDGE, CAST)
     assert (code, place) in [(f.code, f.place) for f in found], found
 
 

@@ -186,7 +186,7 @@ class Film:
     @cached_property
     def continuity(self) -> list[Finding]:
         """What a script supervisor has to say."""
-        return continuity(self.shots, self.knowledge)
+        return continuity(self.shots, self.knowledge, self.cast)
 
     @cached_property
     def unknown(self) -> list[Finding]:

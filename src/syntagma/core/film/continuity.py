@@ -11,16 +11,19 @@ from syntagma.core.diagnostics import REMARK, WARNING, Finding
 from syntagma.core.film.columns import Col
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import Shot, ShotList, compass, frame_side, owned, voices
+from syntagma.core.film.story import story_findings, things_of
+from syntagma.core.film.wording import Cast
 from syntagma.core.film.wording import held as held_things
 from syntagma.core.vocabulary.terms import normal
 
 NEAR = 2  # sizes that two shots of the same people lie apart at least, or they jump
 HALF_DAY = 720
+NIGHT, MORNING = 1200, 600  # minutes: a day of the story may go on from here until there
 OPPOSITE = {"left": "right", "right": "left"}
 _ROUND = ("orbit", "circle", "arc", "half circle", "round")
 
 
-def continuity(shots: ShotList, knowledge: FilmKnowledge, cast: object = None) -> list[Finding]:
+def continuity(shots: ShotList, knowledge: FilmKnowledge, cast: Cast) -> list[Finding]:
     """The findings on a film, shot by shot. Each finding's place is the shot that it is seen in."""
     found: list[Finding] = []
     found += _clothes(shots)
@@ -34,6 +37,7 @@ def continuity(shots: ShotList, knowledge: FilmKnowledge, cast: object = None) -
         found += _not_in_the_picture(scene)
         found += _no_wide_shot(scene, knowledge)
     found += _hours(shots, knowledge)
+    found += story_findings(shots, knowledge, cast)
     order = {shot.name: i for i, shot in enumerate(shots.shots)}
     return sorted(found, key=lambda finding: order.get(finding.place, len(order)))
 
@@ -112,7 +116,8 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
                     thing
                     for thing in gone
                     if not (
-                        thing.lower().split()[-1] in re.findall(r"\w+", seen)
+                        {*things_of(thing), thing.lower().split()[-1]}
+                        & set(re.findall(r"\w+", seen))
                         and set(re.findall(r"\w+", seen)) & knowledge.lets_go
                     )
                 ]
@@ -148,7 +153,8 @@ def _hours(shots: ShotList, knowledge: FilmKnowledge) -> Iterator[Finding]:
         day = normal(shot.cells.get(Col.STORY_DAY, ""))
         if day in last and not _elsewhen(shot):
             minutes, before = last[day]
-            if 0 < minutes - hour[1] < HALF_DAY:
+            same_night = (minutes >= NIGHT and hour[1] < MORNING) or minutes >= 1440
+            if 0 < minutes - hour[1] < HALF_DAY or (minutes > hour[1] and not same_night):
                 message = (
                     f"it is {shot.cells[Col.HOUR]} here but {before.cells[Col.HOUR]} in"
                     f" {before.name}, on the same story day"
