@@ -16,6 +16,7 @@ from syntagma.core.film.clips import ClipRules, Need, packed
 from syntagma.core.film.columns import COLUMNS, PHRASES, PLACEMENT, TOLD, Col
 from syntagma.core.film.continuity import continuity
 from syntagma.core.film.cut import WIDTH, Cue, cut, subtitles
+from syntagma.core.film.happenings import happenings
 from syntagma.core.film.script import script_of, shot_rows
 from syntagma.core.film.shot_list import frame_side, read_shots, turned
 from syntagma.core.film.spoken import (
@@ -32,6 +33,7 @@ from syntagma.core.models.references import Consent, KnownReference
 from syntagma.formats.fountain import read_fountain, write_fountain
 from syntagma.formats.table_in import read_rows
 from syntagma.formats.timeline import write_srt, write_vtt
+from tests import film_faults
 from tests.film_prompts import FILMS, LISTS, MODELS, board, workspace, written
 
 SCRIPTS = sorted(path.stem for path in FILMS.glob("*.fountain"))
@@ -757,3 +759,50 @@ def test_the_columns_hang_together():
     said = set(PHRASES)
     assert {name for one in PHRASES.values() for name in one.behind} <= said
     assert said - set(COLUMNS) == {PLACEMENT, TOLD}
+
+
+# Planted faults, and clauses
+
+
+@pytest.mark.parametrize(("folder", "least"), [("planted", 53), ("unseen", 49)])
+def test_planted_faults_are_found_and_clean_lists_are_left_alone(folder, least):
+    found, missed, false = film_faults.looked_for(FILMS / folder)
+    assert len(found) + len(missed) == 60
+    assert len(found) >= least and false == [], (missed, false)
+
+
+@pytest.mark.parametrize(
+    ("text", "deeds"),
+    [
+        ("ADA hands TOM a tray of loaves.", [("ada", "gives", "tray", "tom")]),
+        ("Ada gives the loaf to Tom.", [("ada", "gives", "loaf", "tom")]),
+        ("She takes off her apron and hangs it on a hook.", [("ada", "sheds", "apron", ""), ("ada", "lays", "apron", "")]),
+        ("ADA takes the wet coat off.", [("ada", "sheds", "coat", "")]),
+        ("TOM drinks the glass empty. He puts it down.", [("tom", "empties", "glass", ""), ("tom", "lays", "glass", "")]),
+        ("ADA drops the cup. It breaks.", [("ada", "lays", "cup", ""), ("ada", "breaks", "cup", "")]),
+        ("ADA and TOM leave.", [("ada", "goes", "", ""), ("tom", "goes", "", "")]),
+        ("TOM hands her the key.", [("tom", "gives", "key", "ada")]),
+        ("The open door. Empty shelves.", []),  # nouns and adjectives that look like verbs
+        ("A hand on the door handle.", []),
+    ],
+)  # fmt: skip
+def test_who_does_what_with_which_thing(text, deeds):
+    who = ["Tom", "Ada"] if text.startswith("TOM hands her") else ["Ada"]
+    read = happenings(text, ["Ada", "Tom"], who)
+    assert [
+        (deed.who, deed.kind, deed.thing, deed.to) for clause in read for deed in clause.deeds
+    ] == deeds
+
+
+@pytest.mark.parametrize(
+    ("text", "noun", "words"),
+    [
+        ("The empty flask lies there.", "flask", ("empty",)),
+        ("The car door is open already.", "door", ("car", "open")),
+        ("The brown donkey pricks up his ears.", "donkey", ("brown",)),
+        ("A red wooden boat on the beach", "boat", ("red", "wooden")),
+    ],
+)
+def test_what_is_said_of_a_thing(text, noun, words):
+    (thing,) = [one for c in happenings(text, []) for one in c.groups if one.noun == noun]
+    assert thing.words == words

@@ -20,6 +20,7 @@ NEAR = 2  # sizes that two shots of the same people lie apart at least, or they 
 HALF_DAY = 720
 NIGHT, MORNING = 1200, 600  # minutes: a day of the story may go on from here until there
 OPPOSITE = {"left": "right", "right": "left"}
+_OWN_HANDS = re.compile(r"\b(?:his|her|their|both|left|right|empty) hands?\b")
 _ROUND = ("orbit", "circle", "arc", "half circle", "round")
 
 
@@ -99,7 +100,7 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
     held: dict[str, tuple[str, Shot]] = {}
     days: dict[str, str] = {}
     since: dict[str, list[str]] = {}
-    for shot in scene:
+    for shot, earlier in zip(scene, [None, *scene], strict=False):
         props = owned(shot.cells.get(Col.PROPS, ""), shot.who)
         for name in (who.lower() for who in shot.who):
             said = shot.given.get(Col.PROPS, "") != "" or bool(props)
@@ -111,7 +112,10 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
                     for thing in _props(before[0])
                     if not any(_things(thing) & _things(now) for now in _props(props.get(name, "")))
                 ]
-                seen = " ".join(since[name]).lower()
+                seen = _OWN_HANDS.sub("", " ".join(since[name]).lower())
+                next_to_it = earlier is not None and name in (who.lower() for who in earlier.who)
+                if props.get(name) and not next_to_it:
+                    gone = []  # another thing, some shots later: there was time to lay it down
                 missing = [
                     thing
                     for thing in gone

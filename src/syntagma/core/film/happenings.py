@@ -9,14 +9,16 @@ from functools import cached_property
 from importlib.resources import files
 from typing import Any, NamedTuple
 
-from syntagma.core.english.verbs import base_of, third
+from syntagma.core.english.verbs import NOUNY, VERBS, base_of, in_third, third
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.notation.toml import read_toml
 
 _WORD = re.compile(r"[\w][\w’'-]*|[^\w\s]")
 _STOPS = frozenset(".,;:!?()–—|")
 _DEFINITE = frozenset("the his her their its this that".split())
-_SMALL = frozenset("and then but or as while who which that is are was were has have".split())
+_SMALL = frozenset(
+    "and then but or as while who which that is are was were has have stands lies hangs".split()
+)
 REACH = 4  # words before a noun that may describe it
 
 
@@ -102,6 +104,11 @@ class ContinuityWords:
         return frozenset(self.tables["known-by-colour"]["words"].split())
 
     @cached_property
+    def nouns(self) -> frozenset[str]:
+        """The nouns of the tables, behind which a word with -s is a verb."""
+        return self.by_colour | self.clothes.keys() | self.hair.keys()
+
+    @cached_property
     def contrary(self) -> dict[str, set[str]]:
         """Kind of a verb → what a thing can't be called after it."""
         return {kind: set(state["not"]) for kind, state in self.tables["states"].items()}
@@ -129,7 +136,8 @@ class ContinuityWords:
 
     def colour(self, words: Sequence[str]) -> set[str]:
         """The colours among words, each by its family."""
-        return {self.colours[word] for word in words if word in self.colours}
+        found = {self.colours[word] for word in words if word in self.colours}
+        return {"black", "brown"} if found == {"dark"} else found - {"dark"}
 
 
 _NUMBERS = {
@@ -166,20 +174,21 @@ class Happening(NamedTuple):
     text: str
 
 
-def happenings(text: str, people: Sequence[str], foremost: str = "") -> list[Happening]:
-    """Read a text clause by clause. `people` are names; `foremost` is the person whom he, she and a
-    deed without a doer mean until somebody is named.
+def happenings(text: str, people: Sequence[str], who: Sequence[str] = ()) -> list[Happening]:
+    """Read a text clause by clause. `people` are names; `who` are those in the picture: the first
+    is whom he, she and a deed without a doer mean until somebody is named.
     """
-    reader = _Reader(people, foremost.lower())
+    reader = _Reader(people, [name.lower() for name in who])
     return [reader.clause(words) for words in _clauses(_WORD.findall(text))]
 
 
 class _Reader:
     """A text while it is read: who did something last, and to what."""
 
-    def __init__(self, people: Sequence[str], foremost: str):
+    def __init__(self, people: Sequence[str], who: Sequence[str]):
         self.people = {name.lower(): name for name in people}
-        self.last = foremost
+        self.who = who
+        self.last = who[0] if who else ""
         self.thing = ""
 
     def clause(self, words: list[str]) -> Happening:
@@ -254,9 +263,17 @@ class _Reader:
         to = next((self._person(rest[i + 1]) for i in after_to if self._is_name(rest[i + 1])), "")
         if rest and self._is_name(rest[0]):
             to, rest, low = self._person(rest[0]), rest[1:], low[1:]
+        elif low[:1] in (["him"], ["her"]) and low[1:2] and low[1] in DETERMINERS:
+            others = [name for name in self.who if name not in doers]
+            to, rest, low = others[0] if len(others) == 1 else "", rest[1:], low[1:]
         thing = next((group.noun for at_, group in self._noun_groups(rest, low) if not at_), "")
         if low[:1] in (["it"], ["them"]):
             thing = self.thing
+        elif not thing and kind in WORDS.contrary:  # it breaks; the door opens
+            before = next(
+                (g.noun for i, g in self._noun_groups(words[:at], small[:at]) if not i), ""
+            )
+            thing = self.thing if small[:1] == ["it"] else before
         self.thing = thing or self.thing
         if kind == "gives" and not to:
             kind = "lays"
@@ -308,7 +325,10 @@ class _Reader:
             or self._is_name(words[at])
             or at - first > REACH
             or (at > first and small[at - 1] not in WORDS.told_states and word in WORDS.told_states)
+            or (at > first and word in VERBS and in_third(word) and word not in NOUNY)
             or (at > first and word.endswith("s") and bool(self._verb(small, at, False)))
+            or (at > first and word.endswith("s") and small[at - 1] in WORDS.nouns)
+            or (at > first and word in VERBS and small[at - 1] in WORDS.hair)
         )
 
 

@@ -542,7 +542,7 @@ class _Surroundings(_Checker):
     def read(self, shot: Shot, action: Sequence[Happening], knowledge: FilmKnowledge) -> None:
         """Weather and light against the shots before, and against the hour."""
         text = " ".join(clause.text for clause in action)
-        changes = set(WORDS.tables["weather"]["changes"].split()) & set(text.split())
+        changes = set(WORDS.tables["changes"]["weather"].split()) & set(text.split())
         light = shot.given.get(Col.LIGHT, "")
         for source, said in (
             (shot.given.get(Col.WEATHER, ""), "weather"),
@@ -588,7 +588,7 @@ class _Surroundings(_Checker):
                     )
                 )
         own = [WORDS.light[w] for w in _words(light) if w in WORDS.light]
-        switches = set(table["switches"].split()) & set(text.split())
+        switches = set(WORDS.tables["changes"]["light"].split()) & set(text.split())
         pairs = [set(pair) for pair in table["exclude"]]
         if own and len(set(own)) == 1:
             if self.lamp and {self.lamp.value, own[0]} in pairs and not switches:
@@ -612,6 +612,8 @@ class _Ways(_Checker):
         self.heads: dict[str, _Said] = {}  # where somebody goes in the frame
         self.speeds: dict[str, _Said] = {}
         self.faces: dict[str, tuple[str, str, str]] = {}
+        self.spoke: list[str] = []  # who spoke last, not more than a shot ago
+        self.silent = False
 
     def does(self, shot: Shot, deed: ToldDeed, clause: Happening) -> None:
         """Somebody goes somewhere, or turns."""
@@ -656,6 +658,7 @@ class _Ways(_Checker):
     def edges(self, shot: Shot, before: Shot | None) -> None:
         """How a shot joins the one before."""
         if before is None:
+            self.spoke = [line.speaker for line in shot.lines]
             return
         if shot.continuous and shot.who and before.who and not set(shot.who) & set(before.who):
             self.warn(
@@ -668,7 +671,11 @@ class _Ways(_Checker):
                 )
             )
         transition = normal(shot.cells.get(Col.TRANSITION, ""))
-        if any(word in transition for word in _SOFT) and shot.lines and before.lines:
+        speaks = [line.speaker for line in shot.lines]
+        talk = bool(self.spoke and speaks)
+        self.spoke = speaks or ([] if self.silent else self.spoke)
+        self.silent = not speaks
+        if any(word in transition for word in _SOFT) and talk:
             self.warn(
                 Finding(
                     WARNING,
@@ -696,7 +703,7 @@ class _Ways(_Checker):
     def side(self, shot: Shot) -> None:
         """The camera looks the other way, and somebody still looks to the same side."""
         facing = compass(shot.given.get(Col.FACING, ""))
-        if not facing or shot.cells.get(Col.REVERSE_OF) or len(shot.who) > 1:
+        if not facing or shot.cells.get(Col.REVERSE_OF):
             return
         for name, look in shot.sides(Col.EYELINE).items():
             before = self.faces.get(name)
@@ -746,8 +753,7 @@ class _Story:
         if _ELSEWHEN.search(" ".join((shot.cells.get(Col.NOTE, ""), *shot.further.values()))):
             return
         people = list(dict.fromkeys((*self.cast.names, *shot.who)))
-        foremost = shot.who[0] if shot.who else ""
-        action = happenings(shot.cells.get(Col.ACTION, ""), people, foremost)
+        action = happenings(shot.cells.get(Col.ACTION, ""), people, shot.who)
         for column in (Col.FIRST, Col.LAST):
             self.presence.frame(shot, column, people)
         self.hands.frame(shot, Col.FIRST, people)
@@ -769,6 +775,8 @@ class _Story:
             self.hands.hand(shot, clause, group)
         self.looks.read(shot, clause)
         for deed in clause.deeds:
+            if deed.verb == "leave" and deed.thing in self.hands.holds.get(deed.who, {}):
+                deed = deed._replace(kind="lays")
             for part in (self.presence, self.hands, self.things, self.looks):
                 part.does(shot, deed)
             self.ways.does(shot, deed, clause)
