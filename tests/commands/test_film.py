@@ -48,7 +48,7 @@ def test_the_strip_shows_scenes_to_scale_and_what_they_cost(here):
     bills = [line.split() for line in out.splitlines() if re.match(r"\S+-motion +\d", line)]
     assert [bill[:5] for bill in bills] == [
         ["whimbrel-motion", "9", "3", "16.5", "48"],
-        ["godwit-motion", "5", "2", "7", "45.5"],
+        ["godwit-motion", "5", "2", "7", "41"],
     ]
     ruler = next(line for line in out.splitlines() if "━" in line)
     assert ruler.index("3") - ruler.index("2") >= ruler.index("2") - ruler.index("1") - 1
@@ -104,15 +104,15 @@ def test_a_model_of_timed_shots_takes_several_in_a_clip(here):
     clip = next(r for r in found if r["film"]["name"] == "2/2-4")
     assert [(s["shot"], s["from"], s["to"]) for s in clip["film"]["shots"]] == [
         ("2/2", 0, 5),
-        ("2/3", 5, 11),
-        ("2/4", 11, 15),
+        ("2/3", 5, 10),
+        ("2/4", 10, 14),
     ]
     assert (
         "0:00-0:05 | " in clip["text"]
-        and "0:05-0:11 | Without a cut, " in clip["text"]
+        and "0:05-0:10 | Without a cut, " in clip["text"]
         and "No music." in clip["text"]
     )
-    assert sum(r["film"].get("seconds", 0) for r in found) == 45.5
+    assert sum(r["film"].get("seconds", 0) for r in found) == 41
 
 
 def test_every_form_of_it(here):
@@ -612,3 +612,98 @@ def test_a_clip_that_can_not_be_written_is_told_beside_the_file(here):
     )
     done = run(here, "film", "prompts", "blank.csv", "--model", "whimbrel-motion", "-o", "out.md")
     assert done.returncode == 1 and "1 prompt in out.md" in done.stderr and "A/2" in done.stderr
+
+
+# Lengths, rates, ratios
+
+ADVERT = "scene,shot,seconds,size,who,action,setting,transition\n" + "".join(
+    f"1,{n},{seconds},close-up,purser,PURSER turns a page.,ticket office,{change}\n"
+    for n, (seconds, change) in enumerate(
+        [("2.5", ""), ("0:03", ""), ("2", ""), ("2.5", "slow dissolve"), ("3", ""), ("2", "match cut on shape")], 1
+    )
+)  # fmt: skip
+
+
+def advert(folder, settings, text=ADVERT):
+    (folder / "ad.csv").write_text(text)
+    (folder / "ad.toml").write_text(settings)
+
+
+@pytest.mark.parametrize("model", ["whimbrel-motion", "godwit-motion", "five-or-ten"])
+def test_a_film_lasts_as_long_as_it_is_to(here, model):
+    (here / "models").mkdir(exist_ok=True)
+    (here / "models" / "five-or-ten.toml").write_text(
+        'base = "whimbrel-motion"\n[parameter.seconds]\nvalues = [5, 10]\ndefault = 5\n'
+    )
+    advert(here, "length = 15\n")
+    done = run(here, "film", "check", "ad.csv", "--model", model)
+    assert "film lasts" not in done.stdout + done.stderr
+    advert(here, 'length = "0:12"\n')
+    out = good(here, "film", "check", "ad.csv", "--model", model)
+    assert "the film lasts 15.0 s, not 12; the seconds of the list add up to 15: take away 3.0" in (
+        " ".join(out.split())
+    )
+    advert(here, "length = 25\n", ADVERT.replace(",2,close", ",,close"))
+    out = " ".join(good(here, "film", "check", "ad.csv", "--model", model).split())
+    assert "give 1/3, 1/6 seconds: 7.0 each would make 25" in out
+
+
+def test_ratio_and_rate_reach_the_model_or_it_says_why_not(here):
+    advert(here, 'ratio = "9:16"\nrate = 30\n')
+    found = printed(good(here, "film", "prompts", "ad.csv", "--model", "whimbrel-motion", "--json"))
+    assert {(r["parameters"]["ratio"], r["parameters"]["rate"]) for r in found} == {("9:16", 30)}
+    advert(here, 'ratio = "5:4"\nrate = 29.97\n')
+    out = good(here, "film", "check", "ad.csv", "--model", "whimbrel-motion")
+    assert "does not make the film's ratio 5:4: it makes 16:9, 9:16, 1:1, 21:9" in out
+    advert(here, "rate = 48\n")
+    out = good(here, "film", "check", "ad.csv", "--model", "whimbrel-motion")
+    assert "does not make 48 frames a second" in out
+    for settings, wrong in (
+        ('rate = "fast"', "it is not a frame rate"),
+        ('ratio = "tall"', "is not a ratio"),
+        ('length = "long"', "is not a length"),
+        ('start = "noon"', "is no timecode"),
+        ('in_clips = ["wind"]', "is not heard all through"),
+    ):
+        advert(here, settings)
+        done = run(here, "film", "check", "ad.csv", "--model", "whimbrel-motion")
+        assert done.returncode == 1 and wrong in done.stderr, done.stderr
+
+
+@pytest.mark.parametrize(
+    ("rate", "start", "code"),
+    [
+        ("23.976", "01:00:00:00", "01:00:00:00"),
+        ("24", "00:59:50:00", "00:59:50:00"),
+        ("25", "10:00:00", "10:00:00:00"),
+        ('"29.97 drop"', "01:00:00;00", "01:00:00;00"),
+        ("30", "01:00:00:00", "01:00:00:00"),
+    ],
+)
+def test_a_timeline_at_its_rate(here, rate, start, code):
+    import opentimelineio as otio
+
+    advert(here, f'rate = {rate}\nstart = "{start}"\n')
+    good(here, "film", "prompts", "ad.csv", "--model", "whimbrel-motion", "--out", "f.otio")
+    film = otio.adapters.read_from_file(str(here / "f.otio"))
+    begins = film.global_start_time
+    assert otio.opentime.to_timecode(begins, begins.rate) == code
+    assert film.duration().to_seconds() == pytest.approx(15, abs=0.05 * 6)
+    clips = list(film.find_clips())
+    for clip in clips:  # whole frames, within what there is
+        used, there = clip.source_range, clip.available_range()
+        assert used.start_time.value == round(used.start_time.value)
+        assert there.start_time <= used.start_time
+        assert used.end_time_exclusive() <= there.end_time_exclusive()
+    picture = film.tracks[0]
+    ((number, dissolve),) = [
+        (n, one) for n, one in enumerate(picture) if isinstance(one, otio.schema.Transition)
+    ]
+    before, after = picture[number - 1], picture[number + 1]
+    assert after.name == "1/4" and dissolve.in_offset.value > 0 and dissolve.out_offset.value > 0
+    behind = (
+        before.available_range().end_time_exclusive() - before.source_range.end_time_exclusive()
+    )
+    assert behind >= dissolve.out_offset
+    assert after.source_range.start_time >= dissolve.in_offset
+    assert "match cut on shape" in [marker.name for marker in clips[5].markers]

@@ -4,7 +4,9 @@ from collections.abc import Mapping, Sequence
 from importlib.util import find_spec
 from typing import Any
 
+from syntagma.core.diagnostics import REMARK, Finding
 from syntagma.core.film.cut import DISSOLVE, ClipTake, Cut, CutShot, Subtitle, dissolves
+from syntagma.core.notation.rates import FrameRate
 
 # ──── Subtitles out: SRT and WebVTT (W3C). Both are a few lines a cue, so no package is needed.
 
@@ -59,22 +61,30 @@ def can_write() -> bool:
 def write_timeline(
     cut: Cut,
     title: str,
-    rate: float,
+    rate: FrameRate,
     clips: Sequence[tuple[str, float]],
     takes: Mapping[str, Sequence[ClipTake]],
     stills: Mapping[str, str],
     ids: Mapping[str, str],
+    start: str = "",
+    findings: Sequence[Finding] = (),
 ) -> str:
     """A timeline as JSON. `clips` are the name and the seconds of each clip of the plan; `takes`
     its results, the chosen one first; `stills` the picture that a shot begins with, for the time
-    before there are clips; `ids` the prompt of each clip.
+    before there are clips; `ids` the prompt of each clip; `start` the timecode of the first frame;
+    `findings` stand as markers at their shots.
     """
     import opentimelineio as otio
 
-    return _Timeline(otio, title, rate, clips, takes, stills, ids).write(cut)
+    made = _Timeline(otio, title, rate.number, clips, takes, stills, ids)
+    made.findings, made.begins = findings, start.replace(":", ";") if rate.drop else start
+    return made.write(cut)
 
 
 class _Timeline:
+    findings: Sequence[Finding] = ()
+    begins: str = ""
+
     def __init__(
         self, otio: Any, title: str, rate: float, clips: Any, takes: Any, stills: Any, ids: Any
     ):
@@ -91,19 +101,29 @@ class _Timeline:
 
     def write(self, cut: Cut) -> str:
         schema = self.otio.schema
-        timeline = schema.Timeline(self.title or "film", global_start_time=self.at(0))
+        start = self.at(0)
+        if self.begins:
+            code = self.begins if len(self.begins) > 8 else f"{self.begins}:00"
+            if ";" in code:  # drop-frame: only the last sign says so
+                code = code.replace(";", ":", 2)
+            start = self.otio.opentime.from_timecode(code, self.rate)
+        timeline = schema.Timeline(self.title or "film", global_start_time=start)
         picture = schema.Track("picture", kind=schema.TrackKind.Video)
         for number, stretch in enumerate(cut.stretches):
             if number and dissolves(stretch.shot):
-                half = min(DISSOLVE, stretch.seconds, cut.stretches[number - 1].seconds) / 2
-                picture.append(
-                    schema.Transition(
-                        stretch.shot.cells["transition"],
-                        schema.TransitionTypes.SMPTE_Dissolve,
-                        self.at(half),
-                        self.at(half),
+                before = cut.stretches[number - 1]
+                half = DISSOLVE / 2
+                behind = min(half, before.tail, stretch.seconds)
+                ahead = min(half, stretch.head, before.seconds)
+                if behind or ahead:
+                    picture.append(
+                        schema.Transition(
+                            stretch.shot.cells["transition"],
+                            schema.TransitionTypes.SMPTE_Dissolve,
+                            self.at(ahead),
+                            self.at(behind),
+                        )
                     )
-                )
             picture.append(self.clip(stretch, cut))
         timeline.tracks.append(picture)
         for kind in ("ambience", "music"):
@@ -126,7 +146,7 @@ class _Timeline:
         begin = self.at(stretch.source)
         source = self.otio.opentime.TimeRange(begin, self.at(stretch.stop) - self.at(stretch.start))
         made = schema.Clip(
-            stretch.shot.name,
+            stretch.name or stretch.shot.name,
             source_range=source,
             metadata={"syntagma": {key: value for key, value in told.items() if value}},
         )
@@ -155,7 +175,22 @@ class _Timeline:
                         metadata={"syntagma": {"speaker": cue.speaker, "voice": cue.voice}},
                     )
                 )
+        made.markers.extend(self.notes(stretch))
         return made
+
+    def notes(self, stretch: CutShot) -> list:
+        """Markers at the first frame of a shot: a match cut, and what was found."""
+        colour = self.otio.schema.MarkerColor
+        found = [
+            (f"{one.kind}: {one.message}", colour.YELLOW if one.kind == REMARK else colour.RED)
+            for one in self.findings
+            if one.place in (stretch.name, stretch.shot.name)
+        ]
+        transition = stretch.shot.cells.get("transition", "")
+        if "match cut" in transition.lower():
+            found.insert(0, (transition, colour.CYAN))
+        here = self.range(stretch.source, stretch.source + 1 / self.rate)
+        return [self.otio.schema.Marker(name, here, color=shade) for name, shade in found]
 
     def media(self, take: ClipTake, seconds: float):
         return self.otio.schema.ExternalReference(take.file, self.range(0, take.seconds or seconds))

@@ -1,5 +1,6 @@
 """A film's settings, its prompts on a model, and what they cost; what was sent of it stays."""
 
+import re
 from collections.abc import Mapping, Sequence
 from datetime import date
 from functools import cached_property
@@ -10,7 +11,7 @@ from syntagma.app.asked import USUAL, Taste
 from syntagma.app.composing.records import Recorder
 from syntagma.app.picking import Chooser
 from syntagma.app.workspace.workspace import Workspace
-from syntagma.core.diagnostics import ERROR, REMARK, Finding, Refused, Trouble
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding, Refused, Trouble
 from syntagma.core.drafting.fills import BadFills, Fill
 from syntagma.core.film.clip_formula import ClipWords, Shape, View, Wording, clip_words
 from syntagma.core.film.columns import COLUMNS, PICK, Col, column_of
@@ -33,6 +34,7 @@ from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Formula
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Reference
+from syntagma.core.notation.rates import FrameRate, rate_of, seconds_said
 from syntagma.core.notation.toml import TomlFile
 from syntagma.core.picking.situations import number_of
 from syntagma.core.records import Record
@@ -46,12 +48,10 @@ from syntagma.storage.folders import SHIPPED
 # looks, models, frame rate, respellings, clothes.
 
 
-RATES = (8.0, 120.0)
-
-
 class FilmFile(NamedTuple):
     """A film's own settings. `wears` is a person → story day → clothes; `say` a word → how it is
-    said.
+    said; `start` the timecode of its first frame; `length` the seconds that it is to last (0: as
+    long as it gets); `in_clips` what of ambience and music the prompts ask for.
     """
 
     title: str = ""
@@ -59,7 +59,11 @@ class FilmFile(NamedTuple):
     model: str = ""
     stills: str = ""
     looks: tuple[str, ...] = ()
-    rate: float = 24.0
+    rate: FrameRate = FrameRate()
+    start: str = ""
+    length: float = 0.0
+    ratio: str = ""
+    in_clips: tuple[str, ...] = ()
     say: Mapping[str, str] = {}
     wears: Mapping[str, Mapping[str, str]] = {}
 
@@ -78,16 +82,17 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
     """Read a film's settings. Raises Refused with all its mistakes."""
     file = TomlFile(text, source)
     values = file.values()
-    number = values.pop("rate", 24.0)
-    if (
-        isinstance(number, bool)
-        or not isinstance(number, int | float)
-        or not RATES[0] <= number <= RATES[1]
-    ):
+    rate = rate_of(values.pop("rate")) if "rate" in values else FrameRate()
+    if rate is None:
         file.wrong(
-            "rate", f"“{number}” is not a frame rate", "write rate = 24, or a number from 8 to 120"
+            "rate",
+            "it is not a frame rate",
+            'write rate = 24, 23.976, "30000/1001" or "29.97 drop": from 8 to 120',
         )
-        number = 24.0
+    length = values.pop("length", None)
+    seconds = seconds_said(str(length), rate) if length is not None else 0.0
+    if seconds is None or (length is not None and not 0 < seconds <= LONGEST):
+        file.wrong("length", f"“{length}” is not a length", 'write length = 15, or "1:30"')
     good = file.good(
         values,
         {
@@ -96,6 +101,9 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
             "model": str,
             "stills": str,
             "looks": list,
+            "ratio": str,
+            "start": str,
+            "in_clips": list,
             "say": dict,
             "wears": dict,
         },
@@ -116,10 +124,20 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
                 f'write {person} = {{ 2 = "a borrowed duffel coat" }}',
                 "wears",
             )
+    if good.get("ratio") and not re.fullmatch(r"\d[\d.]*:[\d.]*\d", good["ratio"]):
+        file.wrong("ratio", f"“{good['ratio']}” is not a ratio", 'write ratio = "9:16"')
+    if good.get("start") and seconds_said(good["start"], rate) is None:
+        file.wrong("start", f"“{good['start']}” is no timecode", 'write start = "01:00:00:00"')
+    for what in good.get("in_clips", ()):
+        if what not in (Col.AMBIENCE, Col.MUSIC):
+            file.wrong(
+                "in_clips", f"“{what}” is not heard all through", "write ambience, music or both"
+            )
     if file.mistakes:
         raise Refused(file.mistakes)
-    looks = tuple(str(name) for name in good.pop("looks", ()))
-    return FilmFile(**{"title": title, "rate": float(number), "looks": looks, **good})
+    lists = {name: tuple(map(str, good.pop(name, ()))) for name in ("looks", "in_clips")}
+    assert rate is not None and seconds is not None, "a mistake was refused"
+    return FilmFile(**{"title": title, "rate": rate, "length": seconds, **lists, **good})
 
 
 # ──── A film made into prompts: the list read, planned for a model, each clip and each still
@@ -240,6 +258,17 @@ class Film:
         return plan(self.shots, profile, self.cast, self.knowledge, self.formula_of, sent)
 
 
+def takes_value(profile: Profile, name: str, value: str) -> bool:
+    """Does a model take a value of a parameter?"""
+    parameter = profile.parameter.get(name)
+    if parameter is None:
+        return False
+    if parameter.values:
+        return value in map(str, parameter.values)
+    low, high = parameter.range or (float("-inf"), float("inf"))
+    return not value.replace(".", "", 1).isdigit() or low <= float(value) <= high
+
+
 def film_knowledge() -> FilmKnowledge:
     """What a film takes for granted."""
     return read_knowledge(read_text(SHIPPED / FILM_DATA, "what films assume"), FILM_DATA)
@@ -276,13 +305,53 @@ class FilmPrompts:
         then of the time.
         """
         order = {shot.name: i for i, shot in enumerate(self.film.shots.shots)}
-        every = [*self.film.unknown, *self.film.continuity, *self.plan.findings]
+        every = [
+            *self._untaken(),
+            *self.film.unknown,
+            *self.film.continuity,
+            *self.plan.findings,
+        ]
         return sorted(
             every,
             key=lambda f: order.get(
                 f.place.rpartition("/")[0] if f.place.count("/") > 1 else f.place, len(order)
             ),
         )
+
+    def _untaken(self) -> list[Finding]:
+        """The film's ratio and rate, where a model does not make them."""
+        settings, first = self.film.settings, self.film.shots.shots[:1]
+        place = first[0].name if first else ""
+        found = []
+        stills = [self.stills] if any(one.first or one.last for one in self.plan.clips) else []
+        for profile in (self.profile, *stills):
+            if settings.ratio and profile.name and "ratio" not in self._asked(profile):
+                makes = profile.parameter.get("ratio")
+                own = f"it makes {', '.join(map(str, makes.values))}" if makes else "it takes none"
+                found.append(
+                    Finding(
+                        WARNING,
+                        f"{profile.name} does not make the film's ratio {settings.ratio}: {own}",
+                        "choose another model, or crop in the edit",
+                        place,
+                        code="other-ratio",
+                    )
+                )
+        if (
+            settings.rate.given
+            and "rate" in self.profile.parameter
+            and "rate" not in self._asked(self.profile, rate=True)
+        ):
+            found.append(
+                Finding(
+                    REMARK,
+                    f"{self.profile.name} does not make {settings.rate.number:.6g} frames a second",
+                    "convert the clips in the edit",
+                    place,
+                    code="other-rate",
+                )
+            )
+        return found
 
     def _clip(self, number: int, planned: PlannedClip) -> None:
         """The stills of a clip and the clip itself."""
@@ -321,7 +390,9 @@ class FilmPrompts:
         if planned.first and planned.last and moving and not self._names_frames(formula):
             formula = self.film.formula(BETWEEN)
         seconds = planned.clip.seconds
-        parameters = {"seconds": f"{seconds:g}"} if "seconds" in self.profile.parameter else {}
+        parameters = self._asked(self.profile, rate=True)
+        if "seconds" in self.profile.parameter:
+            parameters["seconds"] = f"{seconds:g}"
         manner = Manner(
             parameters=parameters,
             references=references,
@@ -355,6 +426,18 @@ class FilmPrompts:
             refused,
         )
 
+    def _asked(self, profile: Profile, rate: bool = False) -> dict[str, str]:
+        """The film's ratio, and its rate, as far as a model takes them."""
+        settings = self.film.settings
+        found: dict[str, str] = {}
+        if settings.ratio and takes_value(profile, "ratio", settings.ratio):
+            found["ratio"] = settings.ratio
+        number = f"{settings.rate.number:g}" if settings.rate.exact.denominator == 1 else ""
+        near = number or str(settings.rate.count)
+        if rate and settings.rate.given and takes_value(profile, "rate", near):
+            found["rate"] = near
+        return found
+
     @staticmethod
     def _names_frames(formula: Formula) -> bool:
         return {"start", "end"} <= {rule.name for rule in formula.slots}
@@ -369,7 +452,7 @@ class FilmPrompts:
             formula,
             self.stills,
             [View(shot)],
-            Manner(),
+            Manner(parameters=self._asked(self.stills)),
             (False, column, []),
             [],
             refused,

@@ -171,6 +171,7 @@ class FilmList:
             self.source,
             names,
             [slot for slot in self._slots() if not column_of(slot)],
+            self.settings.rate,
         )
 
     def _slots(self) -> list[str]:

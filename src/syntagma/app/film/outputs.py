@@ -12,7 +12,7 @@ from syntagma.app.film.film_prompts import FilmPrompts
 from syntagma.app.film.lists import FilmList, table_of
 from syntagma.app.workspace.html_pages import page, read_table
 from syntagma.core.diagnostics import Finding, Mistake, Refused, Trouble, perhaps
-from syntagma.core.film.cut import ClipTake, Cut, cut, subtitles
+from syntagma.core.film.cut import ClipTake, Cut, cut, length_finding, no_handles, subtitles
 from syntagma.core.film.script import script_of
 from syntagma.core.film.shot_list import YES, number_of
 from syntagma.core.film.storyboard import SceneStrip, strip
@@ -401,12 +401,22 @@ class FilmFiles:
         self.prompts = by_model[0]
         film = self.prompts.film
         chosen = {clip: found[0] for clip, found in takes.items()}
-        self.cut: Cut = cut(self.prompts.plan, film.shots.shots, film.settings.rate, chosen)
+        self.cut: Cut = cut(self.prompts.plan, film.shots.shots, film.settings.rate.number, chosen)
 
     @property
-    def subtitle_findings(self) -> list[Finding]:
-        """The findings on how fast the subtitles have to be read."""
-        return subtitles(self.cut.cues, self.cut.seconds)[1]
+    def cut_findings(self) -> list[Finding]:
+        """The findings on the film as it is cut: its length, dissolves without handles, subtitles
+        that are too fast to read.
+        """
+        film = self.prompts.film
+        length = length_finding(
+            self.cut, film.shots.shots, film.settings.length, self.prompts.profile.name
+        )
+        return [
+            *([length] if length else []),
+            *no_handles(self.cut.stretches),
+            *subtitles(self.cut.cues, self.cut.seconds)[1],
+        ]
 
     def scenes(self, findings: Sequence[Finding]) -> list[SceneStrip]:
         """The storyboard, with the findings at their shots."""
@@ -431,7 +441,7 @@ class FilmFiles:
             )
         settings = self.prompts.film.settings
         if ending == ".otio":
-            write_text(path, self._timeline())
+            write_text(path, self._timeline(findings))
             return f"the timeline in {path}"
         if ending in (".srt", ".vtt"):
             found, _ = subtitles(self.cut.cues, self.cut.seconds)
@@ -488,7 +498,7 @@ class FilmFiles:
         count = write_records(path, rows if kept else records, [], kept, False, self.note)
         return f"{count} prompt{'s' if count != 1 else ''} in {path}"
 
-    def _timeline(self) -> str:
+    def _timeline(self, findings: Sequence[Finding]) -> str:
         if not timeline.can_write():
             raise Trouble(
                 "writing .otio needs opentimelineio", "install it: pip install 'syntagma[film]'"
@@ -503,7 +513,15 @@ class FilmFiles:
         }
         ids = {name: str(record["id"]) for name, record in records.items()}
         return timeline.write_timeline(
-            self.cut, settings.title, settings.rate, clips, self.takes, stills, ids
+            self.cut,
+            settings.title,
+            settings.rate,
+            clips,
+            self.takes,
+            stills,
+            ids,
+            settings.start,
+            findings,
         )
 
 

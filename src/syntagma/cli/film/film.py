@@ -376,7 +376,7 @@ def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> i
         else {}
     )
     files = FilmFiles(found, by_model, bills, takes, terminal.note)
-    findings = [*first.findings, *_of_prompts(first), *files.subtitle_findings, *first.wrong]
+    findings = [*first.findings, *_of_prompts(first), *files.cut_findings, *first.wrong]
     worst = (
         1
         if any(

@@ -5,18 +5,19 @@ from functools import lru_cache
 from math import ceil
 from typing import NamedTuple
 
-from syntagma.core.diagnostics import ERROR, REMARK, Finding
+from syntagma.core.diagnostics import ERROR, REMARK, WARNING, Finding
 from syntagma.core.film.columns import Col
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import Shot
 from syntagma.core.film.spoken import SpokenLine, divisions, respelled, seconds_of, sentences
 
-# ──── How long a shot takes at least: what is spoken, what happens, how the camera moves, what the
-# list asks for. Estimates, until a clip is there.
+# ──── How long a shot takes: what the list asks for; where it asks for nothing, what is spoken,
+# what happens and how the camera moves. Those are estimates, until a clip is there.
 
 
 DEAD = 1.5  # seconds of a clip behind everything that is wanted, from which on it is dead air
 DEAD_SHARE = 0.25
+HASTE = 1.5  # times its seconds that what happens may be estimated at
 
 
 class SpokenSentence(NamedTuple):
@@ -31,19 +32,20 @@ class SpokenSentence(NamedTuple):
 
 class Timing(NamedTuple):
     """What a shot takes: its sentences, the seconds that are spoken, of what happens, of the move,
-    and of the whole.
+    what the list asks for (0: nothing), and the least of any shot.
     """
 
     said: tuple[SpokenSentence, ...]
     spoken: float
     deed: float
     move: float
-    least: float
+    asked: float
+    least: float = 1.0
 
     @property
     def whole(self) -> float:
-        """The seconds that the shot needs."""
-        return max(self.spoken, self.deed, self.move, self.least)
+        """The seconds of the shot: those of the list, else what it needs."""
+        return self.asked or max(self.spoken, self.deed, self.move, self.least)
 
 
 def timing(
@@ -79,7 +81,8 @@ def timing(
         round(spoken, 3),
         knowledge.deed(shot.cells.get(Col.ACTION, "")),
         knowledge.move(shot.cells.get(Col.MOVE, "")),
-        max(shot.seconds, shortest),
+        shot.seconds,
+        shortest,
     )
 
 
@@ -106,24 +109,35 @@ def findings_of(shot: Shot, time: Timing, longest: float, model: str) -> list[Fi
             )
     if shot.seconds and time.spoken > shot.seconds:
         message = (
-            f"the lines take about {time.spoken:.1f} s, but the shot has {shot.seconds:g}: it"
-            " becomes longer"
+            f"the lines take about {time.spoken:.1f} s, but the shot has {shot.seconds:g}: they"
+            " will be cut off"
         )
         remedy = (
             f"say it in {max(1, int(_words(shot) * shot.seconds / time.spoken))} words, or ask for"
             f" {time.spoken:.1f} seconds"
         )
-        found.append(Finding(REMARK, message, remedy, shot.name, code="shot-longer"))
+        found.append(Finding(WARNING, message, remedy, shot.name, code="lines-cut-off"))
+    elif shot.seconds and time.deed > HASTE * shot.seconds:
+        message = (
+            f"what happens takes about {time.deed:.1f} s, but the shot has {shot.seconds:g}: it"
+            " will be hasty, or cut off"
+        )
+        remedy = f"have less happen, or ask for {time.deed:.1f} seconds"
+        found.append(Finding(REMARK, message, remedy, shot.name, code="hasty"))
     return found
 
 
 def dead_air(shot: Shot, time: Timing, seconds: float) -> Finding | None:
-    """The findings on a shot that is given more seconds than anything in it takes."""
-    wanted = max(time.spoken, time.deed, time.move, shot.seconds)
+    """The findings on a shot that is given more seconds than anything in it takes. One whose
+    seconds the list says is cut to them.
+    """
+    if shot.seconds:
+        return None
+    wanted = max(time.spoken, time.deed, time.move)
     spare = seconds - wanted
     if spare < DEAD or spare < DEAD_SHARE * seconds:
         return None
-    if shot.lines and time.spoken and time.spoken >= max(time.deed, shot.seconds):
+    if shot.lines and time.spoken and time.spoken >= time.deed:
         words = int(spare * _words(shot) / max(time.spoken, 0.1))
         remedy = (
             f"about {words} more words would fill it; or have"

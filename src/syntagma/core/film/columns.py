@@ -16,6 +16,8 @@ class Col:
     SCENE = "scene"
     SHOT = "shot"
     SECONDS = "seconds"
+    IN = "in"
+    OUT = "out"
     SIZE = "size"
     ANGLE = "angle"
     MOVE = "move"

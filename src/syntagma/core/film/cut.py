@@ -1,9 +1,11 @@
 """Where each shot is in the finished film, and its subtitles."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from typing import Any, NamedTuple
 
-from syntagma.core.diagnostics import WARNING, Finding
+from syntagma.core.diagnostics import REMARK, WARNING, Finding
 from syntagma.core.film.columns import Col
 from syntagma.core.film.film_plan import Plan, takes_frame
 from syntagma.core.film.shot_list import Shot
@@ -17,6 +19,7 @@ from syntagma.core.vocabulary.terms import normal
 
 HANDLE = 0.5  # seconds that are kept behind a stretch where its clip has them
 DISSOLVE = 1.0  # seconds of a dissolve
+LENGTH = 0.5  # seconds that a film may be longer or shorter than it is to be
 SILENCE = 0.3  # seconds before a line begins, if there is room
 
 
@@ -44,7 +47,8 @@ class Cue(NamedTuple):
 
 class CutShot(NamedTuple):
     """A shot in the film: of which clip (its place in the plan), from when to when in the film, and
-    where in its clip it begins.
+    where in its clip it begins; the handles that its clip has before and behind, in seconds; what
+    it is called (3/12A.2 for the second part of a divided shot).
     """
 
     shot: Shot
@@ -52,6 +56,9 @@ class CutShot(NamedTuple):
     start: float
     stop: float
     source: float
+    head: float = 0.0
+    tail: float = 0.0
+    name: str = ""
 
     @property
     def seconds(self) -> float:
@@ -81,12 +88,16 @@ def cut(
 ) -> Cut:
     """Cut a film. `takes` are the chosen results by the name of their clip; the frame that a
     continuation has in common with the clip before is dropped, and half a second of what nothing
-    fills is kept as a handle.
+    fills is kept as a handle. A shot whose seconds the list says has exactly those, where its clips
+    last so long; what is over stays as a handle.
     """
     where = {shot.name: i for i, shot in enumerate(shots)}
     stretches: list[CutShot] = []
     cues: list[Cue] = []
     at = 0.0
+    left = {shot.name: shot.seconds for shot in shots if shot.seconds}  # of what the list asks for
+    counts = Counter(view.shot.name for planned in plan.clips for view in planned.views)
+    parts: Counter[str] = Counter()
     for number, planned in enumerate(plan.clips):
         take = takes.get(planned.name)
         whole = planned.clip.seconds
@@ -105,10 +116,30 @@ def cut(
             begin = max(inside * scale, source)
             end = min((inside + part.seconds) * scale, used)
             if view is planned.views[-1]:
-                end = used
+                end = max(used, min(real, begin + left.get(view.shot.name, 0.0)))
             begin, end = round(begin * rate) / rate, round(end * rate) / rate
             length = max(end - begin, 1 / rate)
-            stretches.append(CutShot(view.shot, number, at, at + length, begin))
+            if view.shot.name in left:
+                wanted = max(min(length, left[view.shot.name]), 1 / rate)
+                if dissolves(view.shot) and view.first and view is planned.views[0]:
+                    spare = min(length - wanted, DISSOLVE / 2)
+                    begin += round(spare * rate) / rate  # so that it can come out of the one before
+                length = wanted
+                left[view.shot.name] -= length
+            parts[view.shot.name] += 1
+            part_name = f"{view.shot.name}.{parts[view.shot.name]}"
+            stretches.append(
+                CutShot(
+                    view.shot,
+                    number,
+                    at,
+                    at + length,
+                    begin,
+                    begin - source if view is planned.views[0] else 0.0,
+                    max(real - begin - length, 0.0) if view is planned.views[-1] else 0.0,
+                    part_name if counts[view.shot.name] > 1 else view.shot.name,
+                )
+            )
             time = plan.timings[where[view.shot.name]]
             said = [one for one in time.said if any(one.text in line.text for line in view.lines)]
             cues += _cues(
@@ -177,6 +208,52 @@ def _sounds(stretches: list[CutShot]) -> list[Sounding]:
                 found.append(Sounding(kind, text, stretch.start, stretch.stop))
             before = stretch
     return found
+
+
+def no_handles(stretches: Sequence[CutShot]) -> list[Finding]:
+    """The findings on dissolves for which the clips have no frames beyond the cut."""
+    found = []
+    for before, shot in pairwise(stretches):
+        if dissolves(shot.shot) and min(before.tail, shot.head) < DISSOLVE / 4:
+            which = before if before.tail <= shot.head else shot
+            found.append(
+                Finding(
+                    REMARK,
+                    f"the {normal(shot.shot.cells[Col.TRANSITION])} into {shot.name} needs frames"
+                    f" beyond the cut, and the clip of {which.name} has none",
+                    f"ask for half a second less of {which.name}, or a longer clip",
+                    shot.shot.name,
+                    code="no-handle",
+                )
+            )
+    return found
+
+
+def length_finding(cut: Cut, shots: Sequence[Shot], wanted: float, model: str) -> Finding | None:
+    """The finding on a film that does not last as long as it is to (within half a second)."""
+    more = wanted - cut.seconds
+    if not wanted or abs(more) <= LENGTH:
+        return None
+    free = [shot for shot in shots if not shot.seconds]
+    given = sum(shot.seconds for shot in shots)
+    if not free:
+        remedy = (
+            f"the seconds of the list add up to {given:g}: {'add' if more > 0 else 'take away'}"
+            f" {abs(more):.1f}"
+        )
+    elif wanted - given >= len(free) * 0.5:
+        names = ", ".join(shot.name for shot in free[:6]) + (" …" if len(free) > 6 else "")
+        each = (wanted - given) / len(free)
+        remedy = f"give {names} seconds: {each:.1f} each would make {wanted:g}"
+    else:
+        remedy = f"the list alone asks for {given:g}: give its shots less, or leave one out"
+    return Finding(
+        WARNING,
+        f"on {model or 'no model'} the film lasts {cut.seconds:.1f} s, not {wanted:g}",
+        remedy,
+        shots[-1].name if shots else "",
+        code="film-length",
+    )
 
 
 def dissolves(shot: Shot) -> bool:

@@ -219,6 +219,8 @@ def _atoms(time: Timing, rules: ClipRules) -> tuple[float, ...]:
     if rules.length(whole) is not None:
         return (whole,)
     atoms = [said.seconds for said in time.said]
+    if sum(atoms) > whole:  # the list gives less than the lines take
+        atoms = [atom * whole / sum(atoms) for atom in atoms]
     rest = whole - sum(atoms)
     grid = [round(length * 1000) for length in rules.lengths] or [round(rules.step * 1000)]
     piece = max(gcd(*grid) / 1000, 0.5)

@@ -9,7 +9,8 @@ from functools import cached_property
 from syntagma.core import english
 from syntagma.core.diagnostics import Refused
 from syntagma.core.english.noun_groups import head_end
-from syntagma.core.english.verbs import base_of
+from syntagma.core.english.verbs import ADJECTIVES, base_of
+from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS
 from syntagma.core.notation.toml import TomlFile
 from syntagma.core.vocabulary.terms import normal
 
@@ -108,13 +109,15 @@ class FilmKnowledge:
 
     def deed(self, action: str) -> float:
         """Seconds that what happens takes at least; 0 if nothing does."""
-        words = [base_of(word) for word in re.findall(r"[\w-]+", action.lower())]
+        words = re.findall(r"[\w-]+", action.lower())
         if not words:
             return 0.0
         known = [
-            self._deeds[word]
-            for word in words
-            if word in self._deeds and word not in ("deed", "and")
+            self._deeds[base]
+            for i, word in enumerate(words)
+            if (base := base_of(word)) in self._deeds
+            and base not in ("deed", "and")
+            and _is_verb(words, i, base)
         ]
         more = (
             len(re.findall(r"\b(?:and|then)\b|;", action.lower())) * self._deeds["and"]
@@ -163,6 +166,14 @@ class FilmKnowledge:
             if re.search(rf"\b{known}\b", name):
                 return hour, self._hours[known][1]
         return None
+
+
+def _is_verb(words: list[str], at: int, base: str) -> bool:
+    """Does somebody do what a word names, or is it a noun: "runs", but not "in a young hand"?"""
+    before = words[at - 1] if at else ""
+    if before in DETERMINERS or before in ADJECTIVES or before in PREPOSITIONS - {"to"}:
+        return False
+    return words[at] != base or before in ("", "and", "to", "they", "then") or before[-1:] == "s"
 
 
 def read_knowledge(text: str, source: str) -> FilmKnowledge:

@@ -8,6 +8,7 @@ from syntagma.core.diagnostics import Mistake, perhaps
 from syntagma.core.film.columns import COLUMNS, NONE, REVERSED, SCENE_COLUMNS, Col, column_of
 from syntagma.core.film.spoken import ON, SpokenLine, lines_of, voice_of
 from syntagma.core.notation.late_regex import regex
+from syntagma.core.notation.rates import FrameRate, seconds_said
 
 # ──── A shot turned round: the same place, light and people from the other side.
 
@@ -260,21 +261,27 @@ def read_shots(
     source: str,
     people: Sequence[str] = (),
     slots: Sequence[str] = (),
+    rate: FrameRate | None = None,
 ) -> ShotList:
     """Make shots of the rows of a table (row number, cells by heading). `people` are those who are
-    known by name, `slots` the slots of the formula, each of which may be a column. What is wrong
-    with a cell is a mistake; the shot is there all the same.
+    known by name, `slots` the slots of the formula, each of which may be a column; timecodes count
+    by the `rate`. What is wrong with a cell is a mistake; the shot is there all the same.
     """
-    return _ShotTableReader(headings, source, people, slots).read(rows)
+    return _ShotTableReader(headings, source, people, slots, rate or FrameRate()).read(rows)
 
 
 class _ShotTableReader:
     """A table of shots while it is read."""
 
     def __init__(
-        self, headings: Sequence[str], source: str, people: Sequence[str], slots: Sequence[str]
+        self,
+        headings: Sequence[str],
+        source: str,
+        people: Sequence[str],
+        slots: Sequence[str],
+        rate: FrameRate,
     ):
-        self.headings, self.source = tuple(headings), source
+        self.headings, self.source, self.rate = tuple(headings), source, rate
         self.people = {name.lower(): name for name in people}
         self.slots = {slot.lower(): slot for slot in slots}
         self.mistakes: list[Mistake] = []
@@ -377,6 +384,7 @@ class _ShotTableReader:
             for column in SCENE_COLUMNS:
                 if not given.get(column) and before.cells.get(column):
                     cells[column] = before.cells[column]
+        self.time(row, cells)
         if not given.get(Col.TRANSITION) and cells.get(Col.TRANSITION):
             del cells[Col.TRANSITION]
         who = self.who_of(cells.get(Col.WHO, ""))
@@ -400,6 +408,32 @@ class _ShotTableReader:
         )
         self.look_at(shot)
         return shot._replace(lines=self.lines(shot))
+
+    def time(self, row: int, cells: dict[str, str]) -> None:
+        """The seconds of a shot as a number, out of a timecode or of where it begins and ends."""
+        cell = cells.get(Col.SECONDS, "")
+        said = seconds_said(cell, self.rate) if cell else None
+        if said is not None and number_of(cell) is None:
+            cells[Col.SECONDS] = f"{said:.6g}"
+        first, last = cells.get(Col.IN, ""), cells.get(Col.OUT, "")
+        if cell or not (first and last):
+            return
+        begin, end = seconds_said(first, self.rate), seconds_said(last, self.rate)
+        for column, text, at in ((Col.IN, first, begin), (Col.OUT, last, end)):
+            if at is None:
+                self.wrong(
+                    row,
+                    self.heading(column),
+                    f"“{text}” is no timecode",
+                    "write 00:00:05:12, or seconds",
+                )
+        if begin is not None and end is not None:
+            if end <= begin:
+                self.wrong(
+                    row, self.heading(Col.OUT), "the shot ends before it begins", f"after {first}"
+                )
+            else:
+                cells[Col.SECONDS] = f"{end - begin:.6g}"
 
     def who_of(self, cell: str) -> tuple[str, ...]:
         """The people of a cell, between ; — between commas or "and" where all of them are known."""
