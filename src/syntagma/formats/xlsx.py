@@ -115,6 +115,13 @@ def read_sheet(data: bytes, source: str) -> Table:
     return columns, rows, mistakes
 
 
+def sheet_records(data: bytes) -> list[tuple[int, list[str]]]:
+    """The rows of the first sheet of a workbook that read_sheet could read, each with its
+    number.
+    """
+    return list(enumerate(_lines(data)[0], 1))
+
+
 def _area(data: bytes) -> tuple[int, int, int] | None:
     """Where the cells of a form stand, its row and first and last column from 1; None if the
     workbook is not a form.

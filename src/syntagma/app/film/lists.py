@@ -6,7 +6,6 @@ from pathlib import Path
 
 from syntagma.app.asked import USUAL, Taste
 from syntagma.app.film.film_prompts import Film, film_file, with_change
-from syntagma.app.workspace.html_pages import read_table
 from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import Mistake, Refused, Trouble
 from syntagma.core.film.columns import COLUMNS, NONE, SCENE_COLUMNS, Col, column_of
@@ -14,8 +13,9 @@ from syntagma.core.film.script import KEPT, shot_rows
 from syntagma.core.film.shot_list import ShotList, read_shots
 from syntagma.core.film.spoken import plain
 from syntagma.formats.fountain import read_fountain
-from syntagma.formats.table_in import Table, TableRow, harmless
-from syntagma.storage.files import read_text, whole_file
+from syntagma.formats.office_tables import office_cells, office_table, office_text
+from syntagma.formats.table_in import Table, TableRow, harmless, read_rows
+from syntagma.storage.files import read_bytes, read_text, whole_file
 
 # ──── An empty shot list to begin with: as XLSX with open lists, or as CSV. Its first row says what
 # a blank cell means.
@@ -127,6 +127,7 @@ class FilmList:
             formula=formula or self.settings.formula, looks=tuple(looks) or self.settings.looks
         )
         self.lost: list[str] = []
+        self.notes: list[str] = []
         headings, rows, mistakes = self._table(path)
         if mistakes and not rows:
             raise Refused(list(mistakes))
@@ -138,7 +139,7 @@ class FilmList:
     def _table(self, path: Path) -> Table:
         """The table of a file; of a script the shots in it, and what a list can't hold."""
         if path.suffix.lower() != ".fountain":
-            return read_table(str(path))
+            return self._office_table(path)
         script = read_fountain(read_text(path, "a script"))
         if title := next(
             (text for key, text in script.title.items() if key.lower() == "title"), ""
@@ -162,6 +163,29 @@ class FilmList:
                 ]
             ),
         )
+
+    def _office_table(self, path: Path) -> Table:
+        """A table as offices make them; what is left out of it goes into the notes."""
+        data = read_bytes(path, "a shot list")
+        if path.suffix.lower() == ".xlsx":
+            from syntagma.formats.xlsx import read_sheet, sheet_records
+
+            headings, rows, mistakes = read_sheet(data, str(path))
+            if not headings:
+                return headings, rows, mistakes
+            records = sheet_records(data)
+            kept = [one for one in mistakes if "formula" in one.message]
+        else:
+            text, encoding = office_text(data)
+            if encoding:
+                self.notes.append(f"{path} is not UTF-8; it was read as {encoding}")
+            headings, rows, mistakes = read_rows(text, str(path))
+            if mistakes and len({column_of(one) for one in headings} - {""}) > 1:
+                return headings, rows, mistakes
+            records, kept = office_cells(text, column_of), []
+        found = office_table(records, str(path), column_of, Col.SCENE, Col.SHOT)
+        self.notes += found.notes
+        return found.columns, found.rows, [*kept, *found.mistakes]
 
     def _read(self) -> ShotList:
         names = [one.name for one in self.workspace.known.values()]

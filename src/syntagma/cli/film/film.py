@@ -327,6 +327,8 @@ def _film(call: Namespace, only: bool) -> int:
             raise Trouble(f"“{change}” changes nothing", 'write --set 3/12A/2="…"', 2)
         old = found.change(place.strip(), text)
         terminal.note(f"{place.strip()}: “{old or 'blank'}” is now “{text or 'blank'}”")
+    for note in found.notes:
+        terminal.note(note)
     for lost in found.lost:
         terminal.note(f"a shot list has no place for {lost}, so it is left out")
     if found.further:

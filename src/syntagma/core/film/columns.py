@@ -26,6 +26,7 @@ class Col:
     WHO = "who"
     ACTION = "action"
     SETTING = "setting"
+    INSIDE = "int/ext"
     LIGHT_FROM = "light from"
     STORY_DAY = "story day"
     HOUR = "hour"
@@ -58,10 +59,14 @@ class Col:
 PLACEMENT, TOLD = "placement", "told"
 
 
+SHORT_CELL = 3  # words of a cell that may be abbreviations
+
+
 class ShotColumn(NamedTuple):
     """One column. `also` are other names of it; `scene`: within a scene a blank cell goes on from
     the shot before; `values` are all that it takes; `facets` and `slots` the slots of a formula
-    that it fills, by facet and by name; `reversed`: a reverse takes it from its shot.
+    that it fills, by facet and by name; `reversed`: a reverse takes it from its shot; `short`
+    has abbreviations of the trade.
     """
 
     about: str
@@ -71,6 +76,18 @@ class ShotColumn(NamedTuple):
     facets: tuple[str, ...] = ()
     slots: tuple[str, ...] = ()
     reversed: bool = False
+    short: Mapping[str, str] = {}
+
+    def long(self, cell: str) -> str:
+        """A cell with the trade's abbreviations written out: 2S → two-shot."""
+        small = cell.strip().lower()
+        if small in self.short:
+            return self.short[small]
+        words = cell.split()
+        if not self.short or len(words) > SHORT_CELL:
+            return cell
+        said = [self.short.get(word.lower(), word) for word in words]
+        return " ".join(said) if said != words else cell
 
     @property
     def facet(self) -> str:
@@ -121,4 +138,7 @@ def column_of(header: str) -> str:
     none.
     """
     plain = re.sub(r"[\s_-]+", " ", header.strip().lower())
-    return _NAMES.get(plain) or _NAMES.get(plain.rstrip(".:*"), "")
+    for said in (plain, plain.rstrip(".:*"), re.sub(r"[.:*]|\s*\(.*\)\s*$", "", plain).strip()):
+        if said in _NAMES:
+            return _NAMES[said]
+    return ""

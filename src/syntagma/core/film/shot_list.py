@@ -371,7 +371,10 @@ class _ShotTableReader:
         before: Shot | None,
         shots: Sequence[Shot],
     ) -> Shot:
-        cells = {column: "" if cell == NONE else cell for column, cell in given.items()}
+        cells = {
+            column: "" if cell == NONE else COLUMNS[column].long(cell)
+            for column, cell in given.items()
+        }
         turns = self.reversed_of(row, scene, given, shots)
         if turns:
             mirrored = turned(turns.cells, turns.who)
@@ -539,6 +542,7 @@ class _ShotTableReader:
             plain_name(cells.get(Col.SPEAKER, "")) or only,
             cells.get(Col.MANNER, ""),
             cells.get(Col.VOICE, ""),
+            (*shot.who, *self.people.values()),
         )
         for line in found:
             if not line.speaker:

@@ -14,6 +14,9 @@ AT_ONCE = "at once"  # said with the line before
 _NAMED = regex(
     r"(?P<who>[^\s:|(][^:|(]{0,60}?)\s*(?:\((?P<how>[^()]*)\))?\s*:\s*(?P<words>\S.*)", re.S
 )
+_NEXT_NAME = regex(
+    r"(?<=[.!?…\"”’/])\s+(?P<who>@?[A-Z][\w.’' -]{0,30}?)(?=\s*(?:\([^()]*\))?\s*:\s)"
+)
 _SENTENCE = regex(r"[^.!?…]+(?:[.!?…]+[\"”’')]*|$)\s*")
 _CLAUSE = regex(r"[,;:–—]\s")
 _LINK = regex(r" (?=(?:and|but|because|while|when|who|that|so) )")
@@ -49,17 +52,31 @@ def voice_of(text: str) -> str:
     return _VOICES.get(re.sub(r"[\W_]+", "", text.lower()), "")
 
 
-def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") -> list[SpokenLine]:
-    """The lines of a cell: one, said by `speaker`; or several, each behind its speaker's name in
-    capitals, between them |.
+def lines_of(
+    cell: str, speaker: str = "", manner: str = "", voice: str = "", people: Sequence[str] = ()
+) -> list[SpokenLine]:
+    """The lines of a cell: one, said by `speaker`; or several, each behind its speaker's name (in
+    capitals, or one of `people`), between them |, a new line or the end of a sentence. Several
+    speakers, between ; or |, say one line each, or one together.
     """
     found: list[SpokenLine] = []
     voice = voice_of(voice) or ON
-    for part in (part.strip() for part in cell.split("|")):
-        if not part:
-            continue
+    known = frozenset(name.lower() for name in people)
+    parts = [part.strip() for part in _spoken_parts(cell, known)]
+    parts = [part for part in parts if part]
+    speakers = [one.strip() for one in re.split(r"[;|\n]", speaker) if one.strip()]
+    if len(speakers) > 1:
+        if len(parts) == len(speakers):
+            pairs = zip(speakers, parts, strict=True)
+            return [one for who, part in pairs for one in lines_of(part, who, manner, voice)]
+        if len(parts) == 1:
+            return [
+                SpokenLine(who, parts[0], manner, voice, dual=bool(i))
+                for i, who in enumerate(speakers)
+            ]
+    for part in parts:
         named = _NAMED.fullmatch(part)
-        if named and _is_name(named["who"]):
+        if named and (_is_name(named["who"]) or named["who"].strip().lower() in known):
             how, own, dual = _how(named["how"] or "")
             found.append(
                 SpokenLine(
@@ -75,6 +92,20 @@ def lines_of(cell: str, speaker: str = "", manner: str = "", voice: str = "") ->
                 SpokenLine(speaker or (found[-1].speaker if found else ""), part, manner, voice)
             )
     return found
+
+
+def _spoken_parts(cell: str, known: frozenset[str]) -> list[str]:
+    """What a cell has one speaker say after the other."""
+    parts: list[str] = []
+    for part in re.split(r"\||\n+(?=\s*[^:\n]{1,40}:)", cell):
+        begin = 0
+        for match in _NEXT_NAME.finditer(part):
+            who = match["who"]
+            if who.strip().lower() in known or (_is_name(who) and len(who.strip()) > 1):
+                parts.append(part[begin : match.start()])
+                begin = match.start()
+        parts.append(part[begin:])
+    return parts
 
 
 def _is_name(text: str) -> bool:
