@@ -526,7 +526,10 @@ def test_nobody_real_is_sent_without_consent(here):
 
 def test_what_a_model_can_not_do_is_told(here):
     silent = good(here, "film", "prompts", FILM, "--model", "knot-motion")
-    assert "knot-motion makes no sound: 5 lines, 2 sounds and ambience are left out" in silent
+    assert (
+        "knot-motion makes no sound: 5 lines and 2 sounds are left out, whoever speaks moves their lips"
+        in silent
+    )
     (here / "models").mkdir(exist_ok=True)
     (here / "models" / "tight.toml").write_text(
         'base = "whimbrel-motion"\nwithout = ["reference.last-frame"]\n[limits]\ntext = { most = 75, unit = "tokens" }\n'
@@ -707,3 +710,41 @@ def test_a_timeline_at_its_rate(here, rate, start, code):
     assert behind >= dissolve.out_offset
     assert after.source_range.start_time >= dissolve.in_offset
     assert "match cut on shape" in [marker.name for marker in clips[5].markers]
+
+
+def test_music_and_ambience_are_in_the_prompts_only_where_the_film_says_so(here):
+    import opentimelineio as otio
+
+    settings = (here / "ticket-nine.toml").read_text()
+    sounds = ["rope creak", "gulls far off"]
+    call = (
+        "film",
+        "prompts",
+        FILM,
+        "--model",
+        "whimbrel-motion",
+        "--out",
+        "f.otio",
+        "--out",
+        "c.jsonl",
+    )
+    done = run(here, *call)
+    assert "not in the prompts; in_clips in the film's settings changes that" in done.stderr
+    text = (here / "c.jsonl").read_text()
+    assert not any(sound in text for sound in sounds)
+    film = otio.adapters.read_from_file(str(here / "f.otio"))
+    assert {track.name for track in film.tracks} >= {"picture", "ambience"}
+    (here / "ticket-nine.toml").write_text('in_clips = ["ambience", "music"]\n' + settings)
+    good(here, *call)
+    assert all(sound in (here / "c.jsonl").read_text() for sound in sounds)
+
+
+def test_whose_shoulder_and_whose_lips(here):
+    (here / "two.csv").write_text(
+        "scene,shot,size,who,action,setting,speaker,line\n1,1,OTS,purser; pilot,PURSER waits.,quay,purser,Late.\n"
+    )
+    for model, lips in (("knot-motion", True), ("whimbrel-motion", False)):
+        (one,) = printed(good(here, "film", "prompts", "two.csv", "--model", model, "--json"))
+        whose = "@pilot" if model == "whimbrel-motion" else "the harbour pilot"  # by its handle
+        assert one["text"].startswith(f"Shot over {whose}'s shoulder; ")
+        assert ("is speaking." in one["text"]) == lips and ("Late." in one["text"]) != lips

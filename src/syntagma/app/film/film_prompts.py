@@ -255,7 +255,15 @@ class Film:
 
     def plan(self, profile: Profile, sent: Sequence[Sent] = ()) -> Plan:
         """The film on a model."""
-        return plan(self.shots, profile, self.cast, self.knowledge, self.formula_of, sent)
+        return plan(
+            self.shots,
+            profile,
+            self.cast,
+            self.knowledge,
+            self.formula_of,
+            sent,
+            self.settings.in_clips,
+        )
 
 
 def takes_value(profile: Profile, name: str, value: str) -> bool:
@@ -317,6 +325,16 @@ class FilmPrompts:
                 f.place.rpartition("/")[0] if f.place.count("/") > 1 else f.place, len(order)
             ),
         )
+
+    @property
+    def beside(self) -> list[str]:
+        """What of ambience and music lies on tracks of its own and is in no prompt."""
+        return [
+            column
+            for column in (Col.AMBIENCE, Col.MUSIC)
+            if column not in self.film.settings.in_clips
+            and any(shot.cells.get(column) for shot in self.film.shots.shots)
+        ]
 
     def _untaken(self) -> list[Finding]:
         """The film's ratio and rate, where a model does not make them."""
@@ -481,6 +499,7 @@ class FilmPrompts:
             self.film.cast,
             self.film.knowledge,
             handles,
+            self.film.settings.in_clips,
         )
         words = clip_words(wording, views, *how)
         manner = manner._replace(references=[*people, *manner.references])

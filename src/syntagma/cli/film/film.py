@@ -377,6 +377,12 @@ def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> i
         if call.takes
         else {}
     )
+    if first.beside and not call.json:
+        what = " and ".join(first.beside)
+        terminal.note(
+            f"{what}: on {'tracks' if len(first.beside) > 1 else 'a track'} of the timeline, not in"
+            " the prompts; in_clips in the film's settings changes that"
+        )
     files = FilmFiles(found, by_model, bills, takes, terminal.note)
     findings = [*first.findings, *_of_prompts(first), *files.cut_findings, *first.wrong]
     worst = (

@@ -21,7 +21,7 @@ from syntagma.core.film.columns import (
 )
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import YES, Shot
-from syntagma.core.film.spoken import SpokenLine, respelled
+from syntagma.core.film.spoken import ON, SpokenLine, respelled
 from syntagma.core.film.wording import Cast, roles_of
 from syntagma.core.formula.building import fixed, nodes, phrase
 from syntagma.core.formula.tree import (
@@ -87,7 +87,8 @@ class Shape:
 
 class Wording(NamedTuple):
     """How a film is put in words on one model: its formula, profile, vocabulary, people and
-    figures. `handles` replaces the words of people, by name in small letters.
+    figures. `handles` replaces the words of people, by name in small letters; `in_clips` what of
+    ambience and music the prompts ask for: the rest lies on tracks of its own.
     """
 
     shape: Shape
@@ -96,6 +97,7 @@ class Wording(NamedTuple):
     cast: Cast
     knowledge: FilmKnowledge
     handles: Mapping[str, str] = {}
+    in_clips: Collection[str] = ()
 
 
 def clip_words(
@@ -200,9 +202,22 @@ class _Builder:
                 for role in missing:
                     if role not in self.done:
                         self._extra(number, role, said)
-        if not self.asked.still:
+        if not self.asked.still and self.how.profile.silent:
+            self._lips(number, view)
+        elif not self.asked.still:
             self._speech(number, view, self.how.shape.heard(SPEECH))
             self._effects(number, self.how.shape.heard(EFFECT), said)
+
+    def _lips(self, number: int, view: View) -> None:
+        """On a model without sound, whoever is seen to speak moves their lips."""
+        speakers = [line.speaker for line in view.lines if line.voice == ON and line.speaker]
+        for i, speaker in enumerate(dict.fromkeys(speakers), 1):
+            name = f"speaker-seen-{number}-{i}"
+            self.made.slots[name] = SlotRule(name, "", declared=True)
+            calls = wording.calls(speaker, self.how.cast, self.how.handles)
+            self._fill(name, calls, Col.SPEAKER)
+            self._stop(number)
+            self._add(number, phrase("lips", ()), nodes(f"[{name}] is speaking."), False, "")
 
     def _values(self, view: View) -> dict[str, str]:
         """What the shot says by column, in the words that a prompt takes."""
@@ -215,8 +230,14 @@ class _Builder:
             for role, facet in _TRADE.items()
         }
         angle = content_words(said[Col.ANGLE])
-        if angle and angle <= content_words(said[Col.SIZE]):
+        nearness = content_words(said[Col.SIZE])
+        if angle and angle <= nearness:
             said[Col.ANGLE] = ""  # an over-the-shoulder shot is seen over a shoulder
+        if "shoulder" in angle | nearness and len(shot.who) > 1:  # of the one that is not foremost
+            whose = wording.calls(shot.who[1], how.cast, how.handles)
+            over = f"over {whose}{_OF_S if whose.endswith('s') else _OF} shoulder"
+            column = Col.SIZE if "shoulder" in nearness else Col.ANGLE
+            said[column] = f"shot {over}" if column == Col.SIZE else over
         if said[Col.MOVE] and not self._is_term(Col.MOVE, said[Col.MOVE]):
             rig = wording.trade_term(said[Col.MOVE], "camera-rig", how.vocabulary)
             clause = how.knowledge.moving(said[Col.MOVE])
@@ -696,7 +717,8 @@ class _Builder:
             (Col.AMBIENCE, AMBIENCE, "ambience: [an {} as clause]."),
             (Col.MUSIC, MUSIC, "music: [a {}]."),
         ):
-            said = [view.shot.cells.get(role, "") for view in self.asked.views]
+            heard = role in self.how.in_clips
+            said = [view.shot.cells.get(role, "") for view in self.asked.views if heard]
             own = next(iter(self.how.shape.heard(kind)), None)
             texts = list(dict.fromkeys(text for text in said if text))
             if texts or (role == Col.MUSIC and self._must_say_no_music()):
@@ -766,6 +788,7 @@ _SAID = (
     Col.SFX,
 )  # in the words of the list, or the trade's for them
 _TRADE = {column: COLUMNS[column].facet for column in (Col.SIZE, Col.ANGLE, Col.RIG)}
+_OF, _OF_S = "'s", "'"  # what is somebody's
 _ENDS = (".", "!", "?", ";", ":")
 _DEEDS = frozenset({Col.ACTION, Col.FIRST, Col.LAST})
 # What goes first where a clip has to be shorter: who is there, what they do and what they say stay

@@ -2,7 +2,7 @@
 from what, what stays as it was sent.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from hashlib import blake2b
 from itertools import pairwise
 from math import gcd
@@ -149,9 +149,10 @@ def plan(
     knowledge: FilmKnowledge,
     formula_of: Callable[[Shot], Formula],
     sent: Sequence[Sent] = (),
+    in_clips: Collection[str] = (),
 ) -> Plan:
     """Plan a film on a model. `sent` are clips that exist: those whose shots are as they were stay
-    as they are.
+    as they are; `in_clips` what of ambience and music the prompts ask for.
     """
     rules = rules_of(profile)
     pace = profile.sound.pace if profile.sound else 2.5
@@ -166,7 +167,7 @@ def plan(
         needs,
         packing,
         clips,
-        tuple(_findings(shots.shots, timings, rules, clips, profile)),
+        tuple(_findings(shots.shots, timings, rules, clips, profile, in_clips)),
     )
 
 
@@ -366,6 +367,7 @@ def _findings(
     rules: ClipRules,
     clips: Sequence[PlannedClip],
     profile: Profile,
+    in_clips: Collection[str],
 ) -> list[Finding]:
     found: list[Finding] = []
     model = profile.name or "no model"
@@ -387,11 +389,12 @@ def _findings(
                         WARNING, message, "choose a model that does", shot.name, code="no-frame"
                     )
                 )
-    if profile.silent and (heard := _heard(shots)):
+    if profile.silent and (heard := _heard(shots, in_clips)):
         found.append(
             Finding(
                 WARNING,
-                f"{model} makes no sound: {heard} left out",
+                f"{model} makes no sound: {heard} left out"
+                + (", whoever speaks moves their lips" if any(s.lines for s in shots) else ""),
                 "choose a model with sound, or add the sound in the edit",
                 shots[0].name,
                 code="no-sound",
@@ -430,15 +433,13 @@ def _findings(
     return found
 
 
-def _heard(shots: Sequence[Shot]) -> str:
+def _heard(shots: Sequence[Shot], in_clips: Collection[str]) -> str:
     """What is to be heard in a film, in words; "" if nothing is."""
     lines = sum(len(shot.lines) for shot in shots)
     sounds = sum(bool(shot.cells.get(Col.SFX)) for shot in shots)
     parts = [f"{lines} line{'s' if lines > 1 else ''}"] if lines else []
     parts += [f"{sounds} sound{'s' if sounds > 1 else ''}"] if sounds else []
-    parts += [
-        kind for kind in (Col.AMBIENCE, Col.MUSIC) if any(shot.cells.get(kind) for shot in shots)
-    ]
+    parts += [kind for kind in in_clips if any(shot.cells.get(kind) for shot in shots)]
     many = len(parts) > 1 or parts[:1] not in (
         [],
         ["1 line"],

@@ -241,8 +241,8 @@ _SIDES = {
     "centre": "in the middle of the frame",
 }
 _EYES = {
-    "left": "eyes to the left",
-    "right": "eyes to the right",
+    "left": "eyes turned left",
+    "right": "eyes turned right",
     "up": "eyes raised",
     "down": "eyes lowered",
     "camera": "eyes on the lens",
