@@ -18,7 +18,13 @@ from syntagma.core.film.continuity import continuity
 from syntagma.core.film.cut import WIDTH, Cue, cut, subtitles
 from syntagma.core.film.happenings import happenings
 from syntagma.core.film.script import script_of, shot_rows
-from syntagma.core.film.shot_list import frame_side, read_shots, turned
+from syntagma.core.film.shot_list import (
+    frame_side,
+    known_as,
+    name_pattern,
+    read_shots,
+    turned,
+)
 from syntagma.core.film.spoken import (
     SpokenLine,
     cell_of,
@@ -806,3 +812,49 @@ def test_who_does_what_with_which_thing(text, deeds):
 def test_what_is_said_of_a_thing(text, noun, words):
     (thing,) = [one for c in happenings(text, []) for one in c.groups if one.noun == noun]
     assert thing.words == words
+
+
+# Names
+
+
+@pytest.mark.parametrize(("said", "known", "found"), [
+    ("DR. IQBAL", ["dr. iqbal"], "dr. iqbal"), ("Iqbal", ["dr. iqbal"], "dr. iqbal"), ("Dr Iqbal", ["iqbal"], "iqbal"), ("VERA", ["vera lind"], "vera lind"),
+    ("Lind", ["vera lind", "tom lind"], ""), ("Tom Lind", ["vera lind", "tom lind"], "tom lind"), ("Nurse Vera", ["vera"], "vera"), ("Veronica", ["vera"], ""),
+])  # fmt: skip
+def test_somebody_by_any_form_of_their_name(said, known, found):
+    assert known_as(said, {name: name for name in known}) == found
+
+
+@pytest.mark.parametrize(("text", "named"), [
+    ("Vera looks out.", True), ("She sees Vera and waits.", True), ("VERA (45) sits.", True), ("Nurse Vera, tired, sits.", True), ("@vera sits.", True),
+    ("Vera's hand", True), ("They wait for Vera", True), ("A Vera poster", False), ("The Vera boat", False), ("vera in small letters", False), ("Vera Lynn songs", False),
+])  # fmt: skip
+def test_a_name_in_a_text(text, named):
+    found = name_pattern("vera").search(text)
+    assert bool(found) == named and (not named or "(" not in name_pattern("vera").sub("X", text))
+
+
+def test_people_of_an_office_list():
+    rows = [
+        {"shot": "1", "who": "DR. IQBAL (45)", "line": "DR. IQBAL (45): Sit down."},
+        {"shot": "2", "who": "Iqbal", "action": "He waits."},
+        {"shot": "3", "who": "", "action": "Ada hands TOM a loaf."},
+        {"shot": "4", "who": "", "action": "A loaf on a table."},
+        {"shot": "5", "who": "", "action": "Tom eats."},
+        {"shot": "6", "who": "", "action": "He smiles."},
+        {"shot": "7", "who": "-", "action": "ADA's hands."},
+    ]
+    columns = ["shot", "who", "action", "line"]
+    cells = [(n, {c: row.get(c, "") for c in columns}) for n, row in enumerate(rows, 2)]
+    found = read_shots(columns, cells, "list", ["ada", "tom"])
+    assert not found.mistakes
+    assert [one.who for one in found.shots] == [
+        ("Dr. Iqbal",),
+        ("Dr. Iqbal",),
+        ("ada", "tom"),
+        (),
+        ("tom",),
+        ("tom",),
+        (),
+    ]
+    assert found.shots[0].lines[0].speaker == "Dr. Iqbal"

@@ -1,5 +1,6 @@
 """A film's settings, its prompts on a model, and what they cost; what was sent of it stays."""
 
+import json
 import re
 from collections.abc import Mapping, Sequence
 from datetime import date
@@ -230,7 +231,7 @@ class Film:
                         Finding(
                             REMARK,
                             message,
-                            f'describe them in known.toml: [{name.lower()}] words = "…"',
+                            f'describe them in known.toml: {_table(name.lower())} words = "…"',
                             shot.name,
                             code="not-known",
                         )
@@ -264,6 +265,11 @@ class Film:
             sent,
             self.settings.in_clips,
         )
+
+
+def _table(name: str) -> str:
+    """The head of a table of TOML by a name: [iris], ["dr. iqbal"]."""
+    return f"[{name}]" if re.fullmatch(r"[a-z0-9_-]+", name) else f"[{json.dumps(name)}]"
 
 
 def takes_value(profile: Profile, name: str, value: str) -> bool:

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 from syntagma.core.diagnostics import Mistake, perhaps
@@ -202,9 +203,67 @@ def number_of(text: str) -> float | None:
     return float(match[1].replace(",", ".")) if match else None
 
 
+TITLES = (
+    "dr|mr|mrs|ms|miss|mx|prof|professor|sir|lady|lord|captain|capt|sgt|sergeant|lt|lieutenant|"
+    "inspector|officer|nurse|father|sister|brother|aunt|uncle|grandma|grandpa|madame|monsieur"
+)
+_TITLE = regex(rf"(?:{TITLES})\b\.?\s+", re.I)
+_AGE = regex(r"\s*\((?:aged? )?\d{1,3}(?:\s*s|\s*[-–]\s*\d{1,3}|\s*years?)?\)", re.I)
+
+
 def plain_name(text: str) -> str:
-    """A name without the sign before it: @purser → purser."""
-    return text.strip().removeprefix("@").strip()
+    """A name without the sign before it, and without an age behind it: @purser → purser, DR. IQBAL
+    (45) → DR. IQBAL.
+    """
+    return _AGE.sub("", text).strip().removeprefix("@").strip()
+
+
+def known_as(name: str, people: Mapping[str, str]) -> str:
+    """The name under which somebody is known, by any form of it: with a title or without, the first
+    or the last name alone where only one person has it; "" if nobody is. `people` are names by
+    their small letters.
+    """
+    small = name.lower().strip()
+    if small in people:
+        return people[small]
+    bare = _TITLE.sub("", small, count=1)
+    alike = [
+        own
+        for low, own in people.items()
+        if _TITLE.sub("", low, count=1) == bare
+        or (" " not in bare and bare in _TITLE.sub("", low, count=1).split() and " " in low)
+    ]
+    return alike[0] if len(set(alike)) == 1 else ""
+
+
+def name_pattern(name: str) -> re.Pattern[str]:
+    """A name within a text: in capitals or behind @, with a title or not; as it is usually written
+    where it stands like a name: not behind a determiner, and at the front of a sentence only before
+    a verb, a comma or "and".
+    """
+    return _name_pattern(name.lower())
+
+
+@lru_cache(maxsize=512)
+def _name_pattern(name: str) -> re.Pattern[str]:
+    title = rf"(?:(?:{TITLES})\b\.?\s+)?"
+    if _TITLE.match(name):
+        title = ""
+    small = " ".join(part[:1].upper() + part[1:] for part in name.split())
+    usual = (
+        rf"(?<![.!?]\s)(?<!^)(?<!\b[Tt]he\s)(?<!\b[Aa]\s)(?<!\b[Aa]n\s){re.escape(small)}|"
+        rf"(?:(?<=[.!?]\s)|^){re.escape(small)}(?=\s*,|\s+(?:and|is|was)\b|['’]s\b|\s+[a-z]+s\b)"
+    )
+    return re.compile(
+        rf"(?<![\w@])(?:@{re.escape(name)}|(?i:{title})(?:{re.escape(name.upper())}|{usual}))(?!\w)"
+        r"(?:\s*\(\d{1,3}s?\))?"
+    )
+
+
+def _named_alone(part: str) -> bool:
+    """Is it a name, and no description: IRIS, Dr. Iqbal?"""
+    words = part.split()
+    return len(words) < 4 and all(word[:1].isupper() for word in words)
 
 
 def cased(name: str) -> str:
@@ -284,6 +343,7 @@ class _ShotTableReader:
         self.headings, self.source, self.rate = tuple(headings), source, rate
         self.people = {name.lower(): name for name in people}
         self.slots = {slot.lower(): slot for slot in slots}
+        self.met: dict[str, str] = {}  # people of the list whom nobody described
         self.mistakes: list[Mistake] = []
         self.columns: dict[str, str] = {}
         for heading in headings:
@@ -391,6 +451,9 @@ class _ShotTableReader:
         if not given.get(Col.TRANSITION) and cells.get(Col.TRANSITION):
             del cells[Col.TRANSITION]
         who = self.who_of(cells.get(Col.WHO, ""))
+        if not given.get(Col.WHO) and not who:
+            same = before if before and before.scene == scene else None
+            who = self.acting(cells.get(Col.ACTION, ""), same)
         own = {
             key: cell
             for key, cell in further.items()
@@ -451,7 +514,27 @@ class _ShotTableReader:
                 part.lower() in self.people or part.isupper() for part in finer
             ):
                 parts = finer
-        return tuple(dict.fromkeys(self.people.get(part.lower(), cased(part)) for part in parts))
+        found = []
+        for part in parts:
+            known = known_as(part, self.people)
+            if not known and _named_alone(part):
+                known = known_as(part, self.met)
+                self.met.setdefault((known or cased(part)).lower(), known or cased(part))
+            found.append(known or cased(part))
+        return tuple(dict.fromkeys(found))
+
+    def acting(self, action: str, before: Shot | None) -> tuple[str, ...]:
+        """Who is in a shot whose cell says nothing: the known people whom the action names; whoever
+        was alone in the shot before, if it begins with he or she.
+        """
+        found = {
+            match.start(): name
+            for low, name in (self.people | self.met).items()
+            if (match := name_pattern(low).search(action))
+        }
+        if not found and before and len(before.who) == 1 and re.match(r"(?:He|She)\b", action):
+            return before.who
+        return tuple(found[at] for at in sorted(found))
 
     def reversed_of(
         self, row: int, scene: str, given: Mapping[str, str], shots: Sequence[Shot]
@@ -553,7 +636,7 @@ class _ShotTableReader:
                     f"nobody is named as the speaker of “{line.text[:40]}”",
                     f"name one {among} in the column speaker, or write PURSER: before it",
                 )
-        names = {**{who.lower(): who for who in shot.who}, **self.people}
+        names = {**{who.lower(): who for who in shot.who}, **self.met, **self.people}
         for line in found:  # FISHERMAN of whom the list says "an old fisherman with a pipe"
             meant = (
                 [
@@ -567,7 +650,9 @@ class _ShotTableReader:
             if line.speaker.lower() not in names and len(meant) == 1:
                 names[line.speaker.lower()] = meant[0]
         return tuple(
-            line._replace(speaker=names.get(line.speaker.lower(), cased(line.speaker)))
+            line._replace(
+                speaker=known_as(plain_name(line.speaker), names) or cased(plain_name(line.speaker))
+            )
             for line in found
         )
 

@@ -13,7 +13,7 @@ from syntagma.core.english.verbs import ADJECTIVES, base_of, in_third
 from syntagma.core.english.word_lists import DETERMINERS, PREPOSITIONS, is_person
 from syntagma.core.film.columns import BY_FACET, BY_SLOT, COLUMNS, PICK, Col
 from syntagma.core.film.knowledge import FilmKnowledge
-from syntagma.core.film.shot_list import Shot, frame_side, owned
+from syntagma.core.film.shot_list import Shot, frame_side, name_pattern, owned
 from syntagma.core.film.spoken import OFF, OVER, SpokenLine, plain
 from syntagma.core.formula.tree import Formula, SlotRule
 from syntagma.core.models.profile import Profile
@@ -354,14 +354,10 @@ def calls(name: str, cast: Cast, handles: Mapping[str, str]) -> str:
 
 
 def named(text: str, people: Sequence[str], cast: Cast, handles: Mapping[str, str]) -> str:
-    """A text with each name in capitals, or behind @, put as they are called."""
+    """A text with each name put as they are called, and without ages behind names."""
     for name in people:
         words = calls(name, cast, handles)
-        text = re.sub(
-            rf"(?<!\w)(?:@{re.escape(name)}|{re.escape(name.upper())})(?!\w)",
-            lambda m, words=words: words,
-            text,
-        )
+        text = name_pattern(name).sub(lambda m, words=words: words, text)
     return text
 
 
