@@ -858,3 +858,40 @@ def test_people_of_an_office_list():
         (),
     ]
     assert found.shots[0].lines[0].speaker == "Dr. Iqbal"
+
+
+def elements_of(script):
+    """What a script says, without the lines and the notes of shots."""
+    return [
+        (e.kind, e.text, e.extra.strip("!"))
+        for e in script.elements
+        if not (e.kind == "note" and e.text.startswith("shot "))
+        and not re.match(r"\d+ SHOT", e.text)
+    ]
+
+
+def test_a_script_with_structure_comes_back():
+    script = read_fountain((FILMS / "bell.fountain").read_text("utf-8"))
+    headings, rows = shot_rows(script, [])
+    shots = read_shots(headings, rows, "bell", [])
+    assert not shots.mistakes
+    back = read_fountain(write_fountain(script_of(shots, "The Bell")))
+    said = [(k, t, "" if k == "heading" else x) for k, t, x in elements_of(back)]
+    wanted = elements_of(script)
+    at = wanted.index(("character", "ANTON", "(ON PHONE)"))  # a voice-over, said over the phone
+    wanted[at : at + 1] = [("character", "ANTON", "(V.O.)"), ("parenthetical", "ON PHONE", "")]
+    assert said == wanted
+
+
+def test_what_is_built_into_a_script_is_no_shot():
+    script = read_fountain((FILMS / "bell.fountain").read_text("utf-8"))
+    headings, rows = shot_rows(script, [])
+    shots = read_shots(headings, rows, "bell", []).shots
+    assert [one.name for one in shots] == ["1/1", "1/2", "1/3", "1/4", "2/1", "3/1"]
+    tower, _, montage, _, flashback, after = shots
+    assert (tower.cells["int/ext"], flashback.cells["int/ext"]) == ("INT.", "EXT.")
+    assert montage.cells["setting"] == montage.cells["hour"] == ""  # not where the scene is
+    assert flashback.cells["note"] == "flashback" and flashback.cells["setting"] == "square"
+    assert after.cells["hour"] == "night"  # it goes on from before the flashback
+    assert [line.voice for line in after.lines] == ["on screen", "V.O."]
+    assert after.who == ("Vera",)  # who is on the phone is not in the room

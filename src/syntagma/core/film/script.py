@@ -8,9 +8,9 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
-from syntagma.core.film.columns import COLUMNS, Col, column_of
+from syntagma.core.film.columns import COLUMNS, NONE, Col, column_of
 from syntagma.core.film.shot_list import Shot, ShotList, cased
-from syntagma.core.film.spoken import ON, SpokenLine, cell_of, voice_of, written_name
+from syntagma.core.film.spoken import ON, OVER, SpokenLine, cell_of, voice_of, written_name
 from syntagma.core.notation.late_regex import regex
 
 HEADING, ACTION, CHARACTER, PARENTHETICAL, DIALOGUE, LYRIC = (
@@ -30,13 +30,22 @@ TRANSITION, CENTRED, NOTE, BONEYARD, SECTION, SYNOPSIS, PAGE = (
     "synopsis",
     "page",
 )
+STRUCTURE, WITHIN, CONTINUED = "structure", "structure in", "cont'd"
+HEADING_WORDS = "scene heading"
 NOWHERE = "SOMEWHERE"  # a heading has to say something
 KEPT = (
     SECTION,
     SYNOPSIS,
     BONEYARD,
     CENTRED,
-    *(f"{name} out" for name in (SECTION, SYNOPSIS, BONEYARD, CENTRED, TRANSITION, NOTE)),
+    STRUCTURE,
+    WITHIN,
+    CONTINUED,
+    HEADING_WORDS,
+    *(
+        f"{name} out"
+        for name in (SECTION, SYNOPSIS, BONEYARD, CENTRED, STRUCTURE, TRANSITION, NOTE)
+    ),
 )  # further columns that a script brings
 _PLACE = regex(r"(?P<lead>(?:INT|EXT|EST|INT\./EXT|INT/EXT|I/E)\.?)\s+", re.I)
 _SHOT = regex(r"(?P<number>\d+[A-Za-z]{0,3}|[A-Z]{1,2}\d+)\b[.:]?\s*(?P<words>.*)", re.S)
@@ -46,6 +55,19 @@ _HOURS = regex(
     r" )?(?:dawn|sunrise|morning|day|noon|midday|afternoon|sunset|dusk|evening|night|midnight|before"  # noqa: E501
     r" dawn|magic hour)(?: .*)?|\d{1,2}[:.]\d\d.*",
     re.I,
+)
+_BEGINS = regex(r"(?P<what>MONTAGE|SERIES OF SHOTS|FLASH-?BACK|DREAM|INTERCUT)\b.*")
+_ENDS = regex(
+    r"(?:END (?:OF )?(?:THE )?(?P<what>MONTAGE|SERIES(?: OF SHOTS)?|FLASH-?BACK|DREAM|INTERCUT)|"
+    r"BACK TO (?:PRESENT|SCENE|REALITY)(?: DAY)?)\b.*"
+)
+_OTHER = regex(
+    r"(?:FADE (?:IN|OUT|UP|TO (?:BLACK|WHITE))(?: FROM BLACK| ON)?|CUT TO BLACK|(?:HOLD ON )?BLACK|"
+    r"BLACK SCREEN|(?:END|OPENING|MAIN|CLOSING) (?:CREDITS|TITLES?)|THE END|END OF (?:ACT|FILM).*|"
+    r"ACT (?:ONE|TWO|THREE|\d)|TITLES?|CONTINUED|\(CONTINUED\)|\(MORE\))[.:]*"
+)
+_PHONE = regex(
+    r"(?:on|over|through) (?:the )?(?:tele)?phone|filtered|(?:on|over) (?:the )?radio", re.I
 )
 _SIZES = {
     "extreme close": "extreme close-up",
@@ -113,6 +135,18 @@ class _Speaking(NamedTuple):
     fresh: bool = True
 
 
+class _Passage:
+    """Where in a script one is: how many scenes there were, where this one began, whether it is
+    within a montage or a flashback, the hour of the last scene that was none, which lines of the
+    shot go on.
+    """
+
+    def __init__(self) -> None:
+        self.scenes = self.scene_line = 0
+        self.within = self.hour = ""
+        self.continued: list[int] = []
+
+
 class _Lister:
     """A script while it becomes rows."""
 
@@ -122,13 +156,12 @@ class _Lister:
         self.names = {name.lower(): name for name in (*map(cased, speakers), *people)}
         self.marked = any(_shot_note(e.text) for e in script.elements if e.kind == NOTE)
         self.found: list[tuple[int, dict[str, str]]] = []
-        self.scenes = 0
         self.scene: dict[str, str] = {}
-        self.scene_line = 0
         self.row: dict[str, str] | None = None
         self.lines: list[SpokenLine] = []
         self.speaking = _Speaking()
         self.before: dict[str, str] = {}  # what comes before the next shot
+        self.at = _Passage()
         self.told = False
 
     def rows(self) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
@@ -149,27 +182,38 @@ class _Lister:
     def _end_scene(self) -> None:
         """A scene in which nothing happens is a shot all the same."""
         if self.scene and not self.told:
-            self._open(self.scene_line)
+            self._open(self.at.scene_line)
         self._close()
 
     def _heading(self, element: Element) -> None:
         self._end_scene()
-        self.scene_line = element.line
-        self.scenes += 1
+        self.at.scene_line = element.line
+        self.at.scenes += 1
+        lead = _PLACE.match(element.text)
         text = _PLACE.sub("", element.text)
+        flash = re.search(r"flash-?back|dream", text, re.I)
+        text = re.sub(r"\s*(?:[-–—]\s*)?\(?\b(?:FLASH-?BACK|DREAM)\)?", "", text, flags=re.I)
+        if not self.at.within.startswith(("flash", "dream")):
+            self.at.hour = self.scene.get(Col.HOUR, self.at.hour) or self.at.hour
+        if flash or self.at.within == "flash heading":
+            self.at.within = "flash heading" if flash else ""
         parts = [part.strip() for part in re.split(r"(?<!\s)\s+[-–—]\s+", text) if part.strip()]
         hour = ""
         if len(parts) > 1 and (_GOES_ON.fullmatch(parts[-1]) or _HOURS.fullmatch(parts[-1])):
             said = parts.pop()
-            hour = self.scene.get(Col.HOUR, "") if _GOES_ON.fullmatch(said) else said.lower()
+            hour = self.at.hour if _GOES_ON.fullmatch(said) else said.lower()
         place = ", ".join(
             part.lower() if part == part.upper() else part for part in parts if part != NOWHERE
         )
         self.scene = {
-            Col.SCENE: element.extra or str(self.scenes),
+            Col.SCENE: element.extra or str(self.at.scenes),
+            Col.INSIDE: COLUMNS[Col.INSIDE].long(lead["lead"]).upper() if lead else "",
             Col.SETTING: place,
             Col.HOUR: hour,
         }
+        plain = " - ".join(part.upper() for part in (place, hour) if part) or NOWHERE
+        if element.text.upper() != f"{self.scene[Col.INSIDE]} {plain}".strip():
+            self.scene[HEADING_WORDS] = element.text
         self.told = False
 
     def _open(self, line: int, number: str = "") -> dict[str, str]:
@@ -181,6 +225,10 @@ class _Lister:
             self.row |= {key: cell for key, cell in self.scene.items() if cell and key != Col.SCENE}
             self.told = True
         self.row |= self.before
+        if self.at.within in ("montage", "series"):  # its shots are anywhere, at any hour
+            self.row |= {Col.SETTING: NONE, Col.HOUR: NONE}
+        if self.at.within.startswith(("flash", "dream")):
+            self.row[Col.NOTE] = "flashback" if self.at.within.startswith("flash") else "dream"
         self.before = {}
         self.found.append((line, self.row))
         return self.row
@@ -216,7 +264,9 @@ class _Lister:
             if who and not row.pop("who none", ""):
                 row[Col.WHO] = "; ".join(who)
         row.pop("who none", "")
-        self.row, self.lines = None, []
+        if self.at.continued:
+            row[CONTINUED] = ",".join(map(str, self.at.continued))
+        self.row, self.lines, self.at.continued = None, [], []
 
     def _action(self, element: Element) -> None:
         text = element.text.strip()
@@ -229,11 +279,29 @@ class _Lister:
             )
             row |= {key: cell for key, cell in ((Col.SIZE, size), ("heading words", words)) if cell}
             return
+        if text == text.upper() and self._structure(text):
+            return
         row = self.row or {}
         if self.row is None or (not self.marked and row.get(Col.ACTION)):
             row = self._open(element.line)
         before = row.get(Col.ACTION, "")
         row[Col.ACTION] = f"{before}\n{text}" if before else text
+
+    def _structure(self, text: str) -> bool:
+        """A line that says how the script is built, and is no shot: FADE OUT, MONTAGE, INTERCUT."""
+        begins, ends = _BEGINS.fullmatch(text), _ENDS.fullmatch(text)
+        if not (begins or ends or _OTHER.fullmatch(text)):
+            return False
+        self._close()
+        if begins and begins["what"] != "INTERCUT":
+            self.at.within = begins["what"].lower().split()[0]
+            self.at.hour = self.scene.get(Col.HOUR, "") or self.at.hour
+        elif ends:
+            self.at.within = ""
+        opens = bool(self.scene) and not self.told
+        before = self.before.get(WITHIN if opens else STRUCTURE, "")
+        self.before[WITHIN if opens else STRUCTURE] = f"{before}\n{text}" if before else text
+        return True
 
     def _note(self, element: Element) -> None:
         cells = _shot_note(element.text)
@@ -261,6 +329,11 @@ class _Lister:
             for part in re.findall(r"\(([^()]*)\)", how)
             if not voice_of(part) and not re.match(r"cont", part, re.I)
         )
+        phone = next((part for part in re.findall(r"\(([^()]*)\)", how) if _PHONE.search(part)), "")
+        if re.search(r"\(cont['’]?d?\.?\)", how, re.I):
+            self.at.continued.append(len(self.lines) + 1)
+        if phone:  # the voice is in another place than the picture
+            said.append(OVER)
         self.speaking = _Speaking(
             self.names.get(name.lower(), name),
             manner,
@@ -353,9 +426,16 @@ def script_of(
         first = scene[0]
         elements += _before(first.further, first.given.get(TRANSITION, ""))
         place, hour = first.cells.get(Col.SETTING, ""), first.cells.get(Col.HOUR, "")
-        lead = inside(place)
+        lead = first.cells.get(Col.INSIDE, "") or inside(place)
         words = " - ".join(part.upper() for part in (place, hour) if part) or NOWHERE
-        elements.append(Element(HEADING, f"{lead} {words}".strip(), 0, first.scene))
+        heading = f"{lead} {words}".strip()
+        kept = first.further.get(HEADING_WORDS, "")
+        if place and place.lower() in kept.lower():  # as it stood, if it is still there
+            heading = kept
+        elements.append(Element(HEADING, heading, 0, first.scene))
+        elements += [
+            Element(ACTION, one) for one in first.further.get(WITHIN, "").split("\n") if one
+        ]
         for number, shot in enumerate(scene):
             elements += _before(shot.further, shot.given.get(TRANSITION, "")) if number else []
             elements += _shot(shot, first if not number else None)
@@ -388,6 +468,7 @@ def _before(further: Mapping[str, str], transition: str) -> list[Element]:
     found += [
         Element(kind, further[kind]) for kind in (SYNOPSIS, BONEYARD, CENTRED) if further.get(kind)
     ]
+    found += [Element(ACTION, line) for line in further.get(STRUCTURE, "").split("\n") if line]
     if transition:
         found.append(Element(TRANSITION, f"{transition.upper()}:"))
     return found
@@ -416,6 +497,7 @@ def _shot(shot: Shot, opens: Shot | None) -> list[Element]:
     if plain:
         cells.pop(Col.ACTION)
     if opens:
+        cells.pop(Col.INSIDE, None)
         for column in (Col.SETTING, Col.HOUR):
             cell = cells.get(column, "")
             if (
@@ -438,8 +520,10 @@ def _shot(shot: Shot, opens: Shot | None) -> list[Element]:
     found.append(Element(NOTE, note, 0, "beside"))
     if plain:
         found.append(Element(ACTION, action))
-    for line in shot.lines:
+    continued = shot.further.get(CONTINUED, "").split(",")
+    for number, line in enumerate(shot.lines, 1):
         how = f"({line.voice})" if line.voice != ON else ""
+        how += " (CONT'D)" if str(number) in continued else ""
         found.append(
             Element(
                 CHARACTER,
