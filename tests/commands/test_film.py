@@ -748,3 +748,50 @@ def test_whose_shoulder_and_whose_lips(here):
         whose = "@pilot" if model == "whimbrel-motion" else "the harbour pilot"  # by its handle
         assert one["text"].startswith(f"Shot over {whose}'s shoulder; ")
         assert ("is speaking." in one["text"]) == lips and ("Late." in one["text"]) != lips
+
+
+# The films of the demo
+
+
+@pytest.mark.parametrize("model", ["whimbrel-motion", "godwit-motion", "five-or-ten"])
+@pytest.mark.parametrize(
+    ("name", "shots", "seconds"),
+    [("ferry-advert.csv", 6, 15.0), ("bell-song.csv", 24, 27.0), ("night-boat.fountain", 14, None)],
+)
+def test_a_film_of_the_demo_from_end_to_end(here, name, shots, seconds, model):
+    import opentimelineio as otio
+
+    (here / "models").mkdir(exist_ok=True)
+    (here / "models" / "five-or-ten.toml").write_text(
+        'base = "whimbrel-motion"\n[parameter.seconds]\nvalues = [5, 10]\ndefault = 5\n'
+    )
+    done = run(here, "film", "check", name, "--model", model)
+    assert done.returncode == 0, done.stderr
+    assert "film lasts" not in done.stdout and "error" not in done.stdout, done.stdout
+    outs = [word for end in ("jsonl", "otio", "srt", "vtt", "html", "fountain") for word in ("--out", f"f.{end}")]  # fmt: skip
+    done = run(here, "film", "prompts", name, "--model", model, *outs)
+    assert done.returncode == 0, done.stderr
+    film = otio.adapters.read_from_file(str(here / "f.otio"))
+    names = {clip.name.partition(".")[0] for clip in film.tracks[0].find_clips()}
+    assert len(names) == shots
+    if seconds:
+        assert film.duration().to_seconds() == pytest.approx(seconds, abs=0.5)
+    srt.parse((here / "f.srt").read_text())
+    records = [json.loads(line) for line in (here / "f.jsonl").read_text().splitlines()]
+    clips = [record for record in records if record["film"]["kind"] == "clip"]
+    assert {shot["shot"] for clip in clips for shot in clip["film"]["shots"]} == names
+
+
+def test_cuts_fall_on_the_beat(here):
+    import opentimelineio as otio
+
+    good(here, "film", "prompts", "bell-song.csv", "--model", "whimbrel-motion", "--out", "f.otio")
+    film = otio.adapters.read_from_file(str(here / "f.otio"))
+    (picture,) = [track for track in film.tracks if track.name == "picture"]
+    beat, frame = 60 / 80, 1001 / 24000
+    for clip in picture.find_clips():
+        at = clip.transformed_time(clip.source_range.start_time, picture).to_seconds()
+        assert abs(at / beat - round(at / beat)) * beat <= 24 * frame / 2, (clip.name, at)
+    (here / "bell-song.toml").write_text('title = "x"\n')
+    done = run(here, "film", "check", "bell-song.csv", "--model", "whimbrel-motion")
+    assert done.returncode == 1 and "since the film has no tempo" in done.stderr

@@ -35,7 +35,7 @@ from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Formula
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Reference
-from syntagma.core.notation.rates import FrameRate, rate_of, seconds_said
+from syntagma.core.notation.rates import FilmClock, FrameRate, Tempo, rate_of, seconds_said
 from syntagma.core.notation.toml import TomlFile
 from syntagma.core.picking.situations import number_of
 from syntagma.core.records import Record
@@ -51,7 +51,7 @@ from syntagma.storage.folders import SHIPPED
 
 class FilmFile(NamedTuple):
     """A film's own settings. `wears` is a person → story day → clothes; `say` a word → how it is
-    said; `start` the timecode of its first frame; `length` the seconds that it is to last (0: as
+    said; `clock` its rate, tempo and first timecode; `length` the seconds that it is to last (0: as
     long as it gets); `in_clips` what of ambience and music the prompts ask for.
     """
 
@@ -60,8 +60,7 @@ class FilmFile(NamedTuple):
     model: str = ""
     stills: str = ""
     looks: tuple[str, ...] = ()
-    rate: FrameRate = FrameRate()
-    start: str = ""
+    clock: FilmClock = FilmClock()
     length: float = 0.0
     ratio: str = ""
     in_clips: tuple[str, ...] = ()
@@ -90,6 +89,14 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
             "it is not a frame rate",
             'write rate = 24, 23.976, "30000/1001" or "29.97 drop": from 8 to 120',
         )
+    beats = values.pop("tempo", 0)
+    bar = values.pop("beats", 4)
+    if isinstance(beats, bool) or not isinstance(beats, int | float) or not 0 <= beats <= 400:
+        file.wrong("tempo", f"“{beats}” is no tempo", "write tempo = 96: beats a minute")
+        beats = 0
+    if isinstance(bar, bool) or not isinstance(bar, int) or not 1 <= bar <= 16:
+        file.wrong("beats", f"“{bar}” is no number of beats a bar", "write beats = 4")
+        bar = 4
     length = values.pop("length", None)
     seconds = seconds_said(str(length), rate) if length is not None else 0.0
     if seconds is None or (length is not None and not 0 < seconds <= LONGEST):
@@ -138,7 +145,8 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
         raise Refused(file.mistakes)
     lists = {name: tuple(map(str, good.pop(name, ()))) for name in ("looks", "in_clips")}
     assert rate is not None and seconds is not None, "a mistake was refused"
-    return FilmFile(**{"title": title, "rate": rate, "length": seconds, **lists, **good})
+    clock = FilmClock(rate, Tempo(beats, bar), good.pop("start", ""))
+    return FilmFile(**{"title": title, "clock": clock, "length": seconds, **lists, **good})
 
 
 # ──── A film made into prompts: the list read, planned for a model, each clip and each still
@@ -362,14 +370,15 @@ class FilmPrompts:
                     )
                 )
         if (
-            settings.rate.given
+            settings.clock.rate.given
             and "rate" in self.profile.parameter
             and "rate" not in self._asked(self.profile, rate=True)
         ):
             found.append(
                 Finding(
                     REMARK,
-                    f"{self.profile.name} does not make {settings.rate.number:.6g} frames a second",
+                    f"{self.profile.name} does not make {settings.clock.rate.number:.6g}"
+                    " frames a second",
                     "convert the clips in the edit",
                     place,
                     code="other-rate",
@@ -456,9 +465,11 @@ class FilmPrompts:
         found: dict[str, str] = {}
         if settings.ratio and takes_value(profile, "ratio", settings.ratio):
             found["ratio"] = settings.ratio
-        number = f"{settings.rate.number:g}" if settings.rate.exact.denominator == 1 else ""
-        near = number or str(settings.rate.count)
-        if rate and settings.rate.given and takes_value(profile, "rate", near):
+        number = (
+            f"{settings.clock.rate.number:g}" if settings.clock.rate.exact.denominator == 1 else ""
+        )
+        near = number or str(settings.clock.rate.count)
+        if rate and settings.clock.rate.given and takes_value(profile, "rate", near):
             found["rate"] = near
         return found
 

@@ -195,7 +195,8 @@ class FilmList:
             self.source,
             names,
             [slot for slot in self._slots() if not column_of(slot)],
-            self.settings.rate,
+            self.settings.clock.rate,
+            self.settings.clock.tempo,
         )
 
     def _slots(self) -> list[str]:

@@ -401,7 +401,9 @@ class FilmFiles:
         self.prompts = by_model[0]
         film = self.prompts.film
         chosen = {clip: found[0] for clip, found in takes.items()}
-        self.cut: Cut = cut(self.prompts.plan, film.shots.shots, film.settings.rate.number, chosen)
+        self.cut: Cut = cut(
+            self.prompts.plan, film.shots.shots, film.settings.clock.rate.number, chosen
+        )
 
     @property
     def cut_findings(self) -> list[Finding]:
@@ -515,12 +517,12 @@ class FilmFiles:
         return timeline.write_timeline(
             self.cut,
             settings.title,
-            settings.rate,
+            settings.clock.rate,
             clips,
             self.takes,
             stills,
             ids,
-            settings.start,
+            settings.clock.start,
             findings,
         )
 

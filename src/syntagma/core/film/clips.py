@@ -17,7 +17,7 @@ from syntagma.core.film.spoken import SpokenLine, divisions, respelled, seconds_
 
 DEAD = 1.5  # seconds of a clip behind everything that is wanted, from which on it is dead air
 DEAD_SHARE = 0.25
-HASTE = 1.5  # times its seconds that what happens may be estimated at
+HASTE = 3.0  # times its seconds that what happens may be estimated at
 
 
 class SpokenSentence(NamedTuple):

@@ -18,6 +18,7 @@ class Col:
     SECONDS = "seconds"
     IN = "in"
     OUT = "out"
+    ON = "on"
     SIZE = "size"
     ANGLE = "angle"
     MOVE = "move"

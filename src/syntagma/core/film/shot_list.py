@@ -9,7 +9,7 @@ from syntagma.core.diagnostics import Mistake, perhaps
 from syntagma.core.film.columns import COLUMNS, NONE, REVERSED, SCENE_COLUMNS, Col, column_of
 from syntagma.core.film.spoken import ON, SpokenLine, lines_of, voice_of
 from syntagma.core.notation.late_regex import regex
-from syntagma.core.notation.rates import FrameRate, seconds_said
+from syntagma.core.notation.rates import FrameRate, Tempo, seconds_said
 
 # ──── A shot turned round: the same place, light and people from the other side.
 
@@ -321,12 +321,15 @@ def read_shots(
     people: Sequence[str] = (),
     slots: Sequence[str] = (),
     rate: FrameRate | None = None,
+    tempo: Tempo | None = None,
 ) -> ShotList:
     """Make shots of the rows of a table (row number, cells by heading). `people` are those who are
     known by name, `slots` the slots of the formula, each of which may be a column; timecodes count
-    by the `rate`. What is wrong with a cell is a mistake; the shot is there all the same.
+    by the `rate`, bars by the `tempo`. What is wrong with a cell is a mistake; the shot is there
+    all the same.
     """
-    return _ShotTableReader(headings, source, people, slots, rate or FrameRate()).read(rows)
+    reader = _ShotTableReader(headings, source, people, slots, rate or FrameRate())
+    return reader.on_beats(reader.read(rows), tempo or Tempo())
 
 
 class _ShotTableReader:
@@ -416,6 +419,48 @@ class _ShotTableReader:
             self.headings,
             tuple(sorted(self.mistakes, key=lambda m: (m.line, m.column))),
         )
+
+    def on_beats(self, shots: ShotList, tempo: Tempo) -> ShotList:
+        """The shots that begin on a bar or a time: the cut falls there, so the shot before lasts as
+        long as it takes until then.
+        """
+        found = list(shots.shots)
+        clock, anchored = 0.0, 0  # where the next shot begins; the last that was on a beat
+        for i, shot in enumerate(found):
+            cell = shot.cells.get(Col.ON, "")
+            at = self._moment(shot, cell, tempo) if cell else None
+            if at is not None:
+                free = [j for j in range(anchored, i) if not found[j].seconds]
+                rest = at - clock
+                if i and (rest < -0.02 or (free and rest <= 0) or (not free and rest > 0.02)):
+                    self.wrong(
+                        shot.row,
+                        self.heading(Col.ON),
+                        f"{shot.name} is on {cell} ({at:.2f} s), but the shots before it end at"
+                        f" {clock:.2f} s",
+                        "change their seconds, or leave one of them blank",
+                    )
+                for j in free if rest > 0 else ():
+                    cells = {**found[j].cells, Col.SECONDS: f"{rest / len(free):.6g}"}
+                    found[j] = found[j]._replace(cells=cells)
+                clock, anchored = at, i
+            clock += found[i].seconds
+        mistakes = tuple(sorted(self.mistakes, key=lambda m: (m.line, m.column)))
+        return shots._replace(shots=tuple(found), mistakes=mistakes)
+
+    def _moment(self, shot: Shot, cell: str, tempo: Tempo) -> float | None:
+        at = tempo.at(cell)
+        if at is None and ":" in cell:
+            at = seconds_said(cell, self.rate)
+        if at is None:
+            self.wrong(
+                shot.row,
+                self.heading(Col.ON),
+                f"“{cell}” is no bar or time"
+                + ("" if tempo.beats else ", since the film has no tempo"),
+                "write bar 5, 5.3 or 0:12; tempo = 96 in the film's settings",
+            )
+        return at
 
     def heading(self, column: str) -> str:
         """A column as this table calls it."""

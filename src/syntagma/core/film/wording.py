@@ -358,6 +358,8 @@ def named(text: str, people: Sequence[str], cast: Cast, handles: Mapping[str, st
     for name in people:
         words = calls(name, cast, handles)
         text = name_pattern(name).sub(lambda m, words=words: words, text)
+        if english.split_determiner(words)[0] or words[:1] in "@<[":  # The PURSER
+            text = re.sub(rf"\b(?:[Tt]he|[Aa]n?) (?={re.escape(words)})", "", text)
     return text
 
 

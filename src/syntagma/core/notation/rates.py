@@ -13,6 +13,7 @@ _TIME = re.compile(
     r"(?:s|sec|secs|seconds|″|”|\"|'')?\.?)?)\s*",
     re.I,
 )
+_BAR = re.compile(r"\s*(?:bar\s*)?(?P<bar>\d{1,4})(?:[.:|]\s*(?P<beat>\d(?:\.\d)?))?\s*", re.I)
 _CODE = re.compile(r"\s*(\d{1,2}):(\d{2}):(\d{2})(?:([:;.,])(\d{2,3}))?\s*")
 
 
@@ -98,3 +99,32 @@ def _dropped(frame: int, minutes: int) -> int:
     tenth.
     """
     return frame - 2 * (minutes - minutes // 10)
+
+
+class Tempo(NamedTuple):
+    """The beats of a music: so many a minute, so many a bar."""
+
+    beats: float = 0.0
+    bar: int = 4
+
+    def at(self, text: str) -> float | None:
+        """Where a bar begins, in seconds: "bar 5", "5.3" (the third beat of it); None without a
+        tempo, or if it is no bar.
+        """
+        match = _BAR.fullmatch(text)
+        if not match or not self.beats:
+            return None
+        bar, beat = int(match["bar"]), float(match["beat"] or 1)
+        if bar < 1 or not 1 <= beat < self.bar + 1:
+            return None
+        return ((bar - 1) * self.bar + beat - 1) * 60 / self.beats
+
+
+class FilmClock(NamedTuple):
+    """How a film counts time: its frames, the beats of its music, the timecode of its first
+    frame.
+    """
+
+    rate: FrameRate = FrameRate()
+    tempo: Tempo = Tempo()
+    start: str = ""
