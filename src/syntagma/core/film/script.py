@@ -192,7 +192,9 @@ class _Lister:
         lead = _PLACE.match(element.text)
         text = _PLACE.sub("", element.text)
         flash = re.search(r"flash-?back|dream", text, re.I)
-        text = re.sub(r"\s*(?:[-–—]\s*)?\(?\b(?:FLASH-?BACK|DREAM)\)?", "", text, flags=re.I)
+        text = re.sub(
+            r"(?:(?:[-–—] {1,3})?\(|[-–—] {1,3})?\b(?:FLASH-?BACK|DREAM)\b\)?", "", text, flags=re.I
+        )
         if not self.at.within.startswith(("flash", "dream")):
             self.at.hour = self.scene.get(Col.HOUR, self.at.hour) or self.at.hour
         if flash or self.at.within == "flash heading":

@@ -97,7 +97,7 @@ def lines_of(
 def _spoken_parts(cell: str, known: frozenset[str]) -> list[str]:
     """What a cell has one speaker say after the other."""
     parts: list[str] = []
-    for part in re.split(r"\||\n+(?=\s*[^:\n]{1,40}:)", cell):
+    for part in re.split(r"\||\n(?=[^:\n]{1,40}:)", cell):
         begin = 0
         for match in _NEXT_NAME.finditer(part):
             who = match["who"]

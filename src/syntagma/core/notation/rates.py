@@ -41,7 +41,10 @@ def rate_of(said: object) -> FrameRate | None:
     """A rate as people write it: 25, 23.976, "29.97 drop", "30000/1001"; None if it is none."""
     text = str(said).strip().lower().removesuffix("fps").strip()
     drop = bool(re.search(r"\b(?:df|drop)\b|drop", text)) and "non" not in text
-    text = re.sub(r"[\s-]*(?:non[\s-]*)?(?:drop[\s-]*frame|drop|ndf|df)\s*$", "", text)
+    text = re.sub(
+        r"\b(?:non|drop|frame|ndf|df)\b|[a-z]+$", "", text.replace("-d", " d").replace("-f", " f")
+    )
+    text = " ".join(text.split()).removesuffix("df").strip()
     match = re.fullmatch(r"(\d{1,6})\s*/\s*(\d{1,5})|(\d{1,3}(?:[.,]\d{1,6})?)", text)
     if not match or match[2] == "0":
         return None
