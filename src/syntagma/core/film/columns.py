@@ -139,7 +139,8 @@ def column_of(header: str) -> str:
     none.
     """
     plain = re.sub(r"[\s_-]+", " ", header.strip().lower())
-    for said in (plain, plain.rstrip(".:*"), re.sub(r"[.:*]|\s*\(.*\)\s*$", "", plain).strip()):
+    bare = plain.partition("(")[0] if plain.endswith(")") else plain  # seconds (least)
+    for said in (plain, plain.rstrip(".:*"), re.sub(r"[.:*]", "", bare).strip()):
         if said in _NAMES:
             return _NAMES[said]
     return ""
