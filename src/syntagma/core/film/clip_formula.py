@@ -159,6 +159,7 @@ class _Builder:
         self.said: dict[
             str, str | tuple[str, str]
         ] = {}  # what the clip has said already, by column
+        self.happens = ""  # what stands where people do, since nobody is there
         self.done: set[str] = set()  # what the shot has said already
         self.done_once: set[str] = set()  # fixed phrases, which stand once in a clip
 
@@ -210,14 +211,18 @@ class _Builder:
 
     def _lips(self, number: int, view: View) -> None:
         """On a model without sound, whoever is seen to speak moves their lips."""
-        speakers = [line.speaker for line in view.lines if line.voice == ON and line.speaker]
-        for i, speaker in enumerate(dict.fromkeys(speakers), 1):
-            name = f"speaker-seen-{number}-{i}"
-            self.made.slots[name] = SlotRule(name, "", declared=True)
-            calls = wording.calls(speaker, self.how.cast, self.how.handles)
-            self._fill(name, calls, Col.SPEAKER)
-            self._stop(number)
-            self._add(number, phrase("lips", ()), nodes(f"[{name}] is speaking."), False, "")
+        seen = [line.speaker for line in view.lines if line.voice == ON and line.speaker]
+        if not seen:
+            return
+        called = [
+            wording.calls(one, self.how.cast, self.how.handles) for one in dict.fromkeys(seen)
+        ]
+        name = f"speakers-{number}"
+        self.made.slots[name] = SlotRule(name, "", declared=True)
+        self._fill(name, wording.english_list(called), Col.SPEAKER)
+        self._stop(number)
+        verb = "are" if len(called) > 1 else "is"
+        self._add(number, phrase("lips", ()), nodes(f"[{name}] {verb} speaking."), False, "")
 
     def _values(self, view: View) -> dict[str, str]:
         """What the shot says by column, in the words that a prompt takes."""
@@ -304,12 +309,30 @@ class _Builder:
                     shot.who, shot, how.cast, how.handles, self.described
                 )
         self._once(said)
+        self._first_things_first(said, shot, view)
         said |= {
             f"slot {name.removeprefix('slot:')}": text
             for name, text in cells.items()
             if name.startswith("slot:")
         }
         return said
+
+    def _first_things_first(self, said: dict[str, str], shot: Shot, view: View) -> None:
+        """Where nobody is in the shot, one thing that happens stands first: "Insert shot; a brass
+        bell swings, on a quay". Somebody whom the next sentence names is not named alone before it.
+        """
+        told = said[TOLD]
+        if not shot.who:
+            if told[:1].islower() and ". " not in told and not self.asked.still:
+                self.happens = told
+                said |= {Col.WHO: told, TOLD: ""}
+            return
+        alone = not any(said[column] for column in (*ONCE, Col.LIGHT_FROM, PLACEMENT, Col.ACTION))
+        speaks = self.how.profile.silent and any(line.voice == ON for line in view.lines)
+        if alone and len(shot.who) == 1 and (told or speaks):
+            short = wording.calls(shot.who[0], self.how.cast, self.how.handles)
+            if said[Col.WHO] == short and (not told or told.lower().startswith(short.lower())):
+                said[Col.WHO] = ""
 
     def _is_term(self, role: str, text: str) -> bool:
         """Is a cell a term of the slot that it fills?"""
@@ -487,13 +510,13 @@ class _Builder:
                 bare = english.split_determiner(value)[1]
                 number = (
                     "name"
-                    if by_handle or role == PLACEMENT
+                    if by_handle or role == PLACEMENT or value == self.happens
                     else "many"
                     if " and " in value
                     else english.countability(bare)
                 )
                 self.made.fills[name] = Fill(
-                    value, (Item(value, value if by_handle else bare, number),)
+                    value, (Item(value, bare if number != "name" else value, number),)
                 )
                 return
         self.made.given[name] = (
@@ -552,7 +575,7 @@ class _Builder:
         extra = PHRASES[role]
         body, joined = extra.words, extra.joined
         if extra.sentence and (role != PLACEMENT or len(self.asked.views[number - 1].shot.who) > 1):
-            self._stop(number)
+            self._stop(number, told=role == TOLD)
             body += "."
         name = f"{role.replace(' ', '-')}-{number}" if number > 1 else role.replace(" ", "-")
         if name in self.rules or name in self.made.slots:
@@ -588,8 +611,10 @@ class _Builder:
             "?" if extra.early else "",
         )
 
-    def _stop(self, number: int) -> None:
-        """End the sentence before what is a sentence of its own."""
+    def _stop(self, number: int, told: bool = False) -> None:
+        """End the phrase before with a full stop, since a new sentence follows; where that is
+        `told`, "Close-up;" ends with one too.
+        """
         last = self.made.lines[-1] if self.made.lines else None
         if (
             last is None
@@ -598,6 +623,9 @@ class _Builder:
         ):
             return
         end = last.body[-1]
+        if isinstance(end, FixedText) and told and end.raw.strip() == ";":
+            self.made.lines[-1] = last._replace(body=(*last.body[:-1], fixed(".")))
+            return
         if isinstance(end, FixedText) and end.raw.rstrip()[-1:] in _ENDS:
             return
         self.made.lines[-1] = last._replace(body=(*last.body, fixed(".")))
@@ -657,7 +685,7 @@ class _Builder:
                     self._fill(name, calls, Col.SPEAKER)
             elif slot in _quoted(one):
                 self.made.given[name] = respelled(line.text, self.how.cast.say).replace(";", "\\;")
-            elif said := wording.how(line, self.how.vocabulary):
+            elif said := wording.how(line, self.how.vocabulary, self.how.knowledge):
                 self.made.slots[name] = self.made.slots[name]._replace(facet="")
                 self.made.given[name] = said
         body = tuple(self._called(number, node) for node in one.body)
@@ -683,7 +711,7 @@ class _Builder:
         self.made.given[names[Col.LINE]] = respelled(line.text, self.how.cast.say).replace(
             ";", "\\;"
         )
-        if said := wording.how(line, self.how.vocabulary):
+        if said := wording.how(line, self.how.vocabulary, self.how.knowledge):
             self.made.given[names[Col.MANNER]] = said
         body = nodes(f'[{names[Col.SPEAKER]}], [{names[Col.MANNER]}]: "[{names[Col.LINE]}]".')
         self._add(number, phrase("speech", ()), body, False, "")

@@ -47,6 +47,7 @@ class FilmKnowledge:
         }
         self._lights: Mapping[str, str] = values["light"]
         self._move_words = {normal(name): clause for name, clause in values["move-words"].items()}
+        self._through = {normal(name): words for name, words in values["through"].items()}
         self._places = {name: said for name, said in values["place"].items() if name not in LEADS}
         self._leads = {
             noun: lead for lead in LEADS for noun in values["place"].get(lead, "").split()
@@ -68,6 +69,12 @@ class FilmKnowledge:
         ):
             return f"{before} {self._lights[last.lower()]}"
         return light
+
+    def through(self, manner: str) -> str:
+        """What a voice comes through or goes into, as a script has it: (on phone) → over the
+        telephone; "" for any other manner.
+        """
+        return self._through.get(normal(manner), "")
 
     def moving(self, move: str) -> str:
         """A move as a clause, as lists call it: "slow dolly in" → the camera pushes in slowly; ""
@@ -194,6 +201,7 @@ def read_knowledge(text: str, source: str) -> FilmKnowledge:
             "light",
             "place",
             "move-words",
+            "through",
         )
         if name not in values
     ]

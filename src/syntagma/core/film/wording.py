@@ -358,6 +358,8 @@ def named(text: str, people: Sequence[str], cast: Cast, handles: Mapping[str, st
     for name in people:
         words = calls(name, cast, handles)
         text = name_pattern(name).sub(lambda m, words=words: words, text)
+        head = re.escape(words.rpartition(" ")[2])
+        text = re.sub(rf"\b[Tt]he {head} (?={re.escape(words)})", "", text)  # the dog MOTH
         if english.split_determiner(words)[0] or words[:1] in "@<[":  # The PURSER
             text = re.sub(rf"\b(?:[Tt]he|[Aa]n?) (?={re.escape(words)})", "", text)
     return text
@@ -411,9 +413,13 @@ def english_list(words: Sequence[str]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
 
 
-def how(line: SpokenLine, vocabulary: Vocabulary) -> str:
-    """How a line is said, as it is behind its speaker: off screen, in a dry voice."""
+def how(line: SpokenLine, vocabulary: Vocabulary, knowledge: FilmKnowledge) -> str:
+    """How a line is said, as it is behind its speaker: off screen, in a dry voice, over the
+    telephone.
+    """
     manner = line.manner.strip().rstrip(".")
+    if through := knowledge.through(manner):
+        return through
     voice = COLUMNS[Col.MANNER].facet
     term = vocabulary[voice].get(manner) if manner and voice in vocabulary else None
     words = re.findall(r"[\w-]+", manner.lower())
