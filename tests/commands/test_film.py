@@ -662,11 +662,15 @@ def test_ratio_and_rate_reach_the_model_or_it_says_why_not(here):
     out = good(here, "film", "check", "ad.csv", "--model", "whimbrel-motion")
     assert "does not make 48 frames a second" in out
     for settings, wrong in (
-        ('rate = "fast"', "it is not a frame rate"),
+        ('rate = "fast"', "“fast” is not a frame rate"),
         ('ratio = "tall"', "is not a ratio"),
         ('length = "long"', "is not a length"),
         ('start = "noon"', "is no timecode"),
         ('in_clips = ["wind"]', "is not heard all through"),
+        (
+            "tempo = 0.5\nlenghts = 3",
+            "the keys are title, formula, model, stills, looks, rate, start",
+        ),
     ):
         advert(here, settings)
         done = run(here, "film", "check", "ad.csv", "--model", "whimbrel-motion")
@@ -729,7 +733,7 @@ def test_music_and_ambience_are_in_the_prompts_only_where_the_film_says_so(here)
         "c.jsonl",
     )
     done = run(here, *call)
-    assert "not in the prompts; in_clips in the film's settings changes that" in done.stderr
+    assert 'write in_clips = ["ambience"] in ticket-nine.toml' in done.stderr
     text = (here / "c.jsonl").read_text()
     assert not any(sound in text for sound in sounds)
     film = otio.adapters.read_from_file(str(here / "f.otio"))

@@ -11,6 +11,7 @@ import webvtt
 
 from syntagma.app.film.film_prompts import FilmPrompts, film_knowledge, sent_clips
 from syntagma.app.film.lists import FilmList
+from syntagma.app.workspace.workspace import Workspace
 from syntagma.core.diagnostics import REMARK
 from syntagma.core.film.clips import ClipRules, Need, packed
 from syntagma.core.film.columns import COLUMNS, PHRASES, PLACEMENT, TOLD, Col
@@ -34,7 +35,7 @@ from syntagma.core.film.spoken import (
     seconds_of,
     sentences,
 )
-from syntagma.core.film.wording import Cast, people_words
+from syntagma.core.film.wording import Cast, how, people_words
 from syntagma.core.models.references import Consent, KnownReference
 from syntagma.formats.fountain import read_fountain, write_fountain
 from syntagma.formats.table_in import read_rows
@@ -895,3 +896,38 @@ def test_what_is_built_into_a_script_is_no_shot():
     assert after.cells["hour"] == "night"  # it goes on from before the flashback
     assert [line.voice for line in after.lines] == ["on screen", "V.O."]
     assert after.who == ("Vera",)  # who is on the phone is not in the room
+
+
+@pytest.mark.parametrize(
+    ("manner", "voice", "said"),
+    [
+        ("on phone", "V.O.", "over the telephone"),
+        ("INTO PHONE", "on screen", "into the telephone"),
+        ("dry", "on screen", "in a dry voice"),
+        ("whispering", "O.S.", "off screen, whispering"),
+    ],
+)
+def test_how_a_line_is_said(manner, voice, said):
+    line = SpokenLine("ada", "Yes.", manner, voice)
+    assert how(line, workspace().vocabulary, KNOWLEDGE) == said
+
+
+@pytest.mark.parametrize(
+    ("action", "who", "model", "text"),
+    [
+        ("A brass bell swings.", "", "whimbrel-motion", "Close-up; a brass bell swings, on a quay."),
+        ("Drops fall from an oar.", "", "whimbrel-motion", "Close-up; on a quay. Drops fall from an oar."),
+        ("The dog REX sleeps.", "rex", "whimbrel-motion", "Close-up; a small dog, on a quay. The dog sleeps."),
+        ("The REX sleeps.", "rex", "whimbrel-motion", "Close-up; a small dog, on a quay. The dog sleeps."),
+    ],
+)  # fmt: skip
+def test_a_shot_in_words(action, who, model, text, tmp_path):
+    (tmp_path / "known.toml").write_text('[rex]\nwords = "a small dog"\nshort = "the dog"\n')
+    (tmp_path / "syntagma.toml").write_text("")
+    row = {"scene": "1", "shot": "1", "size": "close-up", "who": who, "action": action, "setting": "quay"}  # fmt: skip
+    with open(tmp_path / "l.csv", "w") as file:
+        file.write(",".join(row) + "\n" + ",".join(row.values()) + "\n")
+    there = Workspace.load(tmp_path)
+    film = FilmList(there, str(tmp_path / "l.csv")).film()
+    (made,) = FilmPrompts(film, there.model(model), there.model("curlew-still")).made
+    assert made.prompt.text == text

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from syntagma.core.diagnostics import Mistake
-from syntagma.formats.table_in import MOST_COLUMNS, TableRow, as_it_was, is_note, too_wide
+from syntagma.formats.table_in import MOST_COLUMNS, TableRow, as_it_was, is_note, too_wide, twice
 
 SEPARATORS = (",", ";", "\t", "|")
 ABOVE = 40  # rows in which the headings are looked for
@@ -100,16 +100,7 @@ def office_table(
     columns = [" ".join(name.split()) for name in header]
     if len(columns) > MOST_COLUMNS:
         return OfficeTable([], [], [Mistake(*too_wide(len(columns)), source, line)], [])
-    mistakes: list[Mistake] = []
-    if twice := sorted({name for name in columns if name and columns.count(name) > 1}):
-        mistakes.append(
-            Mistake(
-                f"the column “{', '.join(twice)}” appears twice",
-                "give one another name",
-                source,
-                line,
-            )
-        )
+    mistakes = twice(columns, source, line)
     above = [
         cells
         for i, (_, cells) in enumerate(records[:at])
@@ -156,7 +147,7 @@ def office_table(
             row[columns[scened]] = current
         rows.append(TableRow(line, row))
     if current and scened is None:
-        columns = [scene, *columns]
+        columns = [*columns, scene]
     if left:
         shown = "; ".join(left[:4]) + (" …" if len(left) > 4 else "")
         notes.append(

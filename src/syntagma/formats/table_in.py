@@ -120,19 +120,7 @@ def read_cells(
     columns = [name.strip() for name in header]
     if len(columns) > MOST_COLUMNS:
         return [], [], [Mistake(*too_wide(len(columns)), source, line)]
-    twice = {name for name in columns if name and columns.count(name) > 1}
-    if twice:
-        names = ", ".join(sorted(twice))
-        mistakes.append(
-            Mistake(
-                f"the column “{names}” appears twice",
-                "give one another name",
-                source,
-                line,
-                1,
-                ",".join(header),
-            )
-        )
+    mistakes += twice(columns, source, line, ",".join(header))
     rows = []
     for line, cells in records[1:]:
         if len(cells) > len(columns) and any(cell.strip() for cell in cells[len(columns) :]):
@@ -150,6 +138,15 @@ def read_cells(
         elif cells[0].strip() or any(cell.strip() for cell in cells):
             rows.append((line, cells))
     return columns, rows, mistakes
+
+
+def twice(columns: Sequence[str], source: str, line: int, shown: str = "") -> list[Mistake]:
+    """The mistake of headings that a table has twice, if there are any."""
+    names = sorted({name for name in columns if name and columns.count(name) > 1})
+    if not names:
+        return []
+    message = f"the column “{', '.join(names)}” appears twice"
+    return [Mistake(message, "give one another name", source, line, 1, shown)]
 
 
 def too_wide(columns: int) -> tuple[str, str]:

@@ -8,8 +8,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from io import BytesIO
 from typing import IO, Any
 
-from syntagma.core.diagnostics import Mistake, SyntagmaError
-from syntagma.formats.table_in import MOST_COLUMNS, Table, TableRow, is_note, too_wide
+from syntagma.core.diagnostics import Mistake, Refused, SyntagmaError
+from syntagma.formats.table_in import MOST_COLUMNS, Table, TableRow, is_note, too_wide, twice
 
 MOST_BYTES = 128 << 20  # of all that is packed in a workbook
 MOST_CELLS = 4_000_000
@@ -21,26 +21,17 @@ AREA = (  # the defined name that says where a form's cells stand: its first row
 _XML = (".xml", ".rels", ".vml")
 
 
-def read_sheet(data: bytes, source: str) -> Table:
-    """Return (columns, rows, mistakes) as read_rows does for CSV. What is not a workbook, damaged,
-    or larger than sense is a mistake.
+def sheet_lines(data: bytes, source: str) -> tuple[list[list[str]], list[tuple[int, int]]]:
+    """The cells of the first sheet as text, and where (row from 1, column from 0) a formula has no
+    result. Raises Refused for what is not a workbook, damaged, or larger than sense.
     """
     if wrong := _unsafe(data):
-        return [], [], [Mistake(*wrong, source)]
+        raise Refused([Mistake(*wrong, source)])
     try:
         lines, blank = _lines(data)
     except _Unread as bad:
-        return (
-            [],
-            [],
-            [
-                Mistake(
-                    str(bad),
-                    "keep only the rows that you need, or export them as CSV UTF-8",
-                    source,
-                )
-            ],
-        )
+        remedy = "keep only the rows that you need, or export them as CSV UTF-8"
+        raise Refused([Mistake(str(bad), remedy, source)]) from None
     except (
         Exception
         # a damaged workbook raises whatever its damage comes to: the package raises nothing
@@ -48,23 +39,37 @@ def read_sheet(data: bytes, source: str) -> Table:
     ) as error:
         if isinstance(error, MemoryError):
             raise
-        return (
-            [],
-            [],
-            [
-                Mistake(
-                    "this can't be read as a workbook",
-                    "save it as .xlsx again, or export it as CSV UTF-8",
-                    source,
-                )
-            ],
-        )
+        message = "this can't be read as a workbook"
+        remedy = "save it as .xlsx again, or export it as CSV UTF-8"
+        raise Refused([Mistake(message, remedy, source)]) from None
     if not lines:
-        return (
-            [],
-            [],
-            [Mistake("the first sheet is empty", "its first row names the columns", source)],
-        )
+        message, remedy = "the first sheet is empty", "its first row names the columns"
+        raise Refused([Mistake(message, remedy, source)])
+    return lines, blank
+
+
+def without_result(
+    blank: Sequence[tuple[int, int]], columns: Sequence[str], source: str
+) -> list[Mistake]:
+    """The mistakes of formulas that have no result, each with the heading of its column."""
+    remedy = "open the workbook in a spreadsheet and save it, or write the text itself"
+    found = []
+    for number, column in blank:
+        known = column < len(columns) and columns[column]
+        name = columns[column] if known else f"number {column + 1}"
+        message = f"the cell of column {name} is a formula without a result"
+        found.append(Mistake(message, remedy, source, number, 1))
+    return found
+
+
+def read_sheet(data: bytes, source: str) -> Table:
+    """Return (columns, rows, mistakes) as read_rows does for CSV. What is not a workbook, damaged,
+    or larger than sense is a mistake.
+    """
+    try:
+        lines, blank = sheet_lines(data, source)
+    except Refused as bad:
+        return [], [], list(bad.mistakes)
     if area := _area(data):
         return _filled_in(lines, *area)
     noted = is_note(lines[0])
@@ -72,31 +77,8 @@ def read_sheet(data: bytes, source: str) -> Table:
     columns = [name.strip() for name in lines[0]]
     if len(columns) > MOST_COLUMNS:
         return [], [], [Mistake(*too_wide(len(columns)), source)]
-    mistakes = []
-    if twice := sorted({name for name in columns if name and columns.count(name) > 1}):
-        mistakes.append(
-            Mistake(
-                f"the column “{', '.join(twice)}” appears twice",
-                "give one another name",
-                source,
-                1,
-                1,
-            )
-        )
-    for number, column in blank:
-        name = (
-            columns[column] if column < len(columns) and columns[column] else f"number {column + 1}"
-        )
-        remedy = "open the workbook in a spreadsheet and save it, or write the text itself"
-        mistakes.append(
-            Mistake(
-                f"the cell of column {name} is a formula without a result",
-                remedy,
-                source,
-                number,
-                1,
-            )
-        )
+    mistakes = twice(columns, source, 1)
+    mistakes += without_result(blank, columns, source)
     rows = []
     for number, cells in enumerate(lines[1:], 2 + noted):
         if not any(cell.strip() for cell in cells):
@@ -113,13 +95,6 @@ def read_sheet(data: bytes, source: str) -> Table:
             )
         )
     return columns, rows, mistakes
-
-
-def sheet_records(data: bytes) -> list[tuple[int, list[str]]]:
-    """The rows of the first sheet of a workbook that read_sheet could read, each with its
-    number.
-    """
-    return list(enumerate(_lines(data)[0], 1))
 
 
 def _area(data: bytes) -> tuple[int, int, int] | None:

@@ -282,7 +282,7 @@ class Doubts:
         listing: Listing,
         tasks: Mapping[str, Sequence[Told]],
     ) -> str:
-        """Record what the list shows about an unclear take, and say it."""
+        """Record what the list shows about an unclear take, and report it."""
         name = attempt["name"]
         if found := self._one_of(one, client, tasks.get(self.settler.reference(attempt["id"]), ())):
             state = self.settler.settle(one, name, found, doubt=True)

@@ -96,7 +96,7 @@ def is_one_picture(wish: str) -> bool:
 
 
 def formulas_named(workspace: Workspace, wish: str) -> list[str]:
-    """The formulas whose names a wish says, every word of them: "a sticker of a sleepy otter"."""
+    """The formulas whose whole name stands in a wish: "a sticker of a sleepy otter"."""
     said = re.sub(r"[^a-z]+", " ", f" {wish.lower()} ")
     return [
         name

@@ -33,6 +33,7 @@ from syntagma.core.film.spoken import cell_of
 from syntagma.core.film.wording import Cast
 from syntagma.core.fitting import TooLong
 from syntagma.core.formula.tree import Formula
+from syntagma.core.models.parameters import value_of
 from syntagma.core.models.profile import Profile
 from syntagma.core.models.references import Reference
 from syntagma.core.notation.rates import FilmClock, FrameRate, Tempo, rate_of, seconds_said
@@ -47,6 +48,9 @@ from syntagma.storage.folders import SHIPPED
 
 # ──── What belongs to a film beside its shot list: NAME.toml next to NAME.csv. Title, formula,
 # looks, models, frame rate, respellings, clothes.
+
+
+CLOCK = ("rate", "start", "tempo", "beats")  # the keys of its clock
 
 
 class FilmFile(NamedTuple):
@@ -82,22 +86,22 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
     """Read a film's settings. Raises Refused with all its mistakes."""
     file = TomlFile(text, source)
     values = file.values()
-    rate = rate_of(values.pop("rate")) if "rate" in values else FrameRate()
+    rate = rate_of(values["rate"]) if "rate" in values else FrameRate()
     if rate is None:
         file.wrong(
             "rate",
-            "it is not a frame rate",
+            f"“{values.get('rate')}” is not a frame rate",
             'write rate = 24, 23.976, "30000/1001" or "29.97 drop": from 8 to 120',
         )
-    beats = values.pop("tempo", 0)
-    bar = values.pop("beats", 4)
+    beats = values.get("tempo", 0)
+    bar = values.get("beats", 4)
     if isinstance(beats, bool) or not isinstance(beats, int | float) or not 0 <= beats <= 400:
         file.wrong("tempo", f"“{beats}” is no tempo", "write tempo = 96: beats a minute")
         beats = 0
     if isinstance(bar, bool) or not isinstance(bar, int) or not 1 <= bar <= 16:
         file.wrong("beats", f"“{bar}” is no number of beats a bar", "write beats = 4")
         bar = 4
-    length = values.pop("length", None)
+    length = values.get("length")
     seconds = seconds_said(str(length), rate) if length is not None else 0.0
     if seconds is None or (length is not None and not 0 < seconds <= LONGEST):
         file.wrong("length", f"“{length}” is not a length", 'write length = 15, or "1:30"')
@@ -109,8 +113,12 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
             "model": str,
             "stills": str,
             "looks": list,
-            "ratio": str,
+            "rate": object,
             "start": str,
+            "length": object,
+            "ratio": str,
+            "tempo": object,
+            "beats": object,
             "in_clips": list,
             "say": dict,
             "wears": dict,
@@ -145,8 +153,9 @@ def read_film(text: str, source: str, title: str) -> FilmFile:
         raise Refused(file.mistakes)
     lists = {name: tuple(map(str, good.pop(name, ()))) for name in ("looks", "in_clips")}
     assert rate is not None and seconds is not None, "a mistake was refused"
-    clock = FilmClock(rate, Tempo(beats, bar), good.pop("start", ""))
-    return FilmFile(**{"title": title, "clock": clock, "length": seconds, **lists, **good})
+    clock = FilmClock(rate, Tempo(beats, bar), good.get("start", ""))
+    good = {key: value for key, value in good.items() if key not in CLOCK}
+    return FilmFile(**{"title": title, **lists, **good, "clock": clock, "length": seconds})
 
 
 # ──── A film made into prompts: the list read, planned for a model, each clip and each still
@@ -283,12 +292,7 @@ def _table(name: str) -> str:
 def takes_value(profile: Profile, name: str, value: str) -> bool:
     """Does a model take a value of a parameter?"""
     parameter = profile.parameter.get(name)
-    if parameter is None:
-        return False
-    if parameter.values:
-        return value in map(str, parameter.values)
-    low, high = parameter.range or (float("-inf"), float("inf"))
-    return not value.replace(".", "", 1).isdigit() or low <= float(value) <= high
+    return parameter is not None and not value_of(parameter, value)[1]
 
 
 def film_knowledge() -> FilmKnowledge:

@@ -15,6 +15,7 @@ from syntagma.core.film.spoken import plain
 from syntagma.formats.fountain import read_fountain
 from syntagma.formats.office_tables import office_cells, office_table, office_text
 from syntagma.formats.table_in import Table, TableRow, harmless, read_rows
+from syntagma.formats.xlsx import sheet_lines, without_result
 from syntagma.storage.files import read_bytes, read_text, whole_file
 
 # ──── An empty shot list to begin with: as XLSX with open lists, or as CSV. Its first row says what
@@ -167,14 +168,10 @@ class FilmList:
     def _office_table(self, path: Path) -> Table:
         """A table as offices make them; what is left out of it goes into the notes."""
         data = read_bytes(path, "a shot list")
+        blank: list[tuple[int, int]] = []  # cells of a workbook that have no result
         if path.suffix.lower() == ".xlsx":
-            from syntagma.formats.xlsx import read_sheet, sheet_records
-
-            headings, rows, mistakes = read_sheet(data, str(path))
-            if not headings:
-                return headings, rows, mistakes
-            records = sheet_records(data)
-            kept = [one for one in mistakes if "formula" in one.message]
+            lines, blank = sheet_lines(data, str(path))
+            records = list(enumerate(lines, 1))
         else:
             text, encoding = office_text(data)
             if encoding:
@@ -182,10 +179,11 @@ class FilmList:
             headings, rows, mistakes = read_rows(text, str(path))
             if mistakes and len({column_of(one) for one in headings} - {""}) > 1:
                 return headings, rows, mistakes
-            records, kept = office_cells(text, column_of), []
+            records = office_cells(text, column_of)
         found = office_table(records, str(path), column_of, Col.SCENE, Col.SHOT)
         self.notes += found.notes
-        return found.columns, found.rows, [*kept, *found.mistakes]
+        wrong = without_result(blank, found.columns, str(path)) if blank else []
+        return found.columns, found.rows, [*wrong, *found.mistakes]
 
     def _read(self) -> ShotList:
         names = [one.name for one in self.workspace.known.values()]

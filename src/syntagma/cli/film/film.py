@@ -363,6 +363,8 @@ def _filled(found: Any, call: Namespace) -> int:
 
 
 def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> int:
+    from pathlib import Path
+
     from syntagma.app.asked import Taste
     from syntagma.app.film.outputs import FilmFiles, bill_of, frames_wanted, read_takes, save_frames
 
@@ -379,9 +381,11 @@ def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> i
     )
     if first.beside and not call.json:
         what = " and ".join(first.beside)
+        in_clips = ", ".join(f'"{one}"' for one in first.beside)
         terminal.note(
             f"{what}: on {'tracks' if len(first.beside) > 1 else 'a track'} of the timeline, not in"
-            " the prompts; in_clips in the film's settings changes that"
+            " the prompts, where each clip would begin it anew; for that, write in_clips ="
+            f" [{in_clips}] in {Path(call.source).with_suffix('.toml').name}"
         )
     files = FilmFiles(found, by_model, bills, takes, terminal.note)
     findings = [*first.findings, *_of_prompts(first), *files.cut_findings, *first.wrong]
@@ -421,8 +425,6 @@ def _planned(workspace: Workspace, found: Any, call: Namespace, only: bool) -> i
     for path in call.out:
         terminal.say(f"{path} would be written" if call.dry_run else files.write(path, findings))
     if call.takes:
-        from pathlib import Path
-
         for said in save_frames(first, takes, Path.cwd()):
             terminal.note(said)
     elif not only and not call.json and (wanted := frames_wanted(first)):

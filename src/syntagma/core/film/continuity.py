@@ -11,7 +11,7 @@ from syntagma.core.diagnostics import REMARK, WARNING, Finding
 from syntagma.core.film.columns import Col
 from syntagma.core.film.knowledge import FilmKnowledge
 from syntagma.core.film.shot_list import Shot, ShotList, compass, frame_side, owned, voices
-from syntagma.core.film.story import story_findings, things_of
+from syntagma.core.film.story import caps, story_findings, things_of
 from syntagma.core.film.wording import Cast
 from syntagma.core.film.wording import held as held_things
 from syntagma.core.vocabulary.terms import normal
@@ -41,11 +41,6 @@ def continuity(shots: ShotList, knowledge: FilmKnowledge, cast: Cast) -> list[Fi
     found += story_findings(shots, knowledge, cast)
     order = {shot.name: i for i, shot in enumerate(shots.shots)}
     return sorted(found, key=lambda finding: order.get(finding.place, len(order)))
-
-
-def caps(name: str) -> str:
-    """A person as a list calls them."""
-    return name.upper() if len(name.split()) < 3 else name
 
 
 def _clothes(shots: ShotList) -> Iterator[Finding]:
@@ -122,7 +117,7 @@ def _hands(scene: Sequence[Shot], knowledge: FilmKnowledge) -> Iterator[Finding]
                     if not (
                         {*things_of(thing), thing.lower().split()[-1]}
                         & set(re.findall(r"\w+", seen))
-                        and set(re.findall(r"\w+", seen)) & knowledge.lets_go
+                        and set(re.findall(r"\w+", seen)) & knowledge.words["lets-go"]
                     )
                 ]
                 if missing:
@@ -348,7 +343,7 @@ def _crosses(shot: Shot, knowledge: FilmKnowledge) -> bool:
     """Does the camera go round in a shot, or somebody across?"""
     move = shot.cells.get(Col.MOVE, "").lower()
     deeds = set(re.findall(r"\w+", shot.cells.get(Col.ACTION, "").lower()))
-    return any(word in move for word in _ROUND) or bool(deeds & knowledge.crosses)
+    return any(word in move for word in _ROUND) or bool(deeds & knowledge.words["crosses"])
 
 
 def _on_the_line(shot: Shot) -> bool:

@@ -52,8 +52,9 @@ class FilmKnowledge:
         self._leads = {
             noun: lead for lead in LEADS for noun in values["place"].get(lead, "").split()
         }
-        self.lets_go = frozenset(values["lets-go"]["words"].split())
-        self.crosses = frozenset(values["crosses"]["words"].split())
+        self.words = {
+            name: frozenset(values[name]["words"].split()) for name in ("lets-go", "crosses")
+        }
 
     def light(self, light: str) -> str:
         """A light as a sentence says it: overcast → overcast daylight."""

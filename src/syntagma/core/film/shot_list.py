@@ -362,8 +362,12 @@ class _ShotTableReader:
                     "leave one of them out",
                 )
         if headings and Col.SHOT not in self.columns.values():
+            there = ", ".join(f"“{heading}”" for heading in self.headings[:12] if heading)
             self.wrong(
-                1, "", "no column “shot” numbers the shots", f"its columns are {', '.join(COLUMNS)}"
+                1,
+                "",
+                "no column “shot” numbers the shots",
+                f"call the one that does “shot”; there are {there}",
             )
 
     def wrong(self, row: int, column: str, message: str, remedy: str) -> None:
@@ -541,7 +545,10 @@ class _ShotTableReader:
         if begin is not None and end is not None:
             if end <= begin:
                 self.wrong(
-                    row, self.heading(Col.OUT), "the shot ends before it begins", f"after {first}"
+                    row,
+                    self.heading(Col.OUT),
+                    "the shot ends before it begins",
+                    f"write a time after {first}",
                 )
             else:
                 cells[Col.SECONDS] = f"{end - begin:.6g}"

@@ -5,6 +5,7 @@ changes it. Only what the tables know is judged: where the text is not sure, not
 
 import re
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 from syntagma.core.diagnostics import WARNING, Finding
@@ -35,16 +36,6 @@ _SLOW, _FAST = "strolls", "hurries"
 _SOFT = ("dissolve", "fade", "wipe")
 _WITH_HAND = re.compile(r"\bwith (?:his|her) (left|right) hand\b")
 _ALONE = re.compile(r"\balone\b", re.I)
-_DONE = {
-    "empties": "emptied",
-    "fills": "filled",
-    "breaks": "broken",
-    "opens": "opened",
-    "closes": "closed",
-    "mends": "mended",
-    "lights": "lit",
-    "douses": "put out",
-}
 
 
 class _Said(NamedTuple):
@@ -62,6 +53,11 @@ def story_findings(shots: ShotList, knowledge: FilmKnowledge, cast: Cast) -> lis
         for i, shot in enumerate(scene):
             story.shot(shot, scene[i - 1] if i else None)
     return story.found
+
+
+def caps(name: str) -> str:
+    """A person as a list calls them."""
+    return name.upper() if len(name.split()) < 3 else name
 
 
 def things_of(cell: str) -> list[str]:
@@ -110,7 +106,7 @@ class _Presence(_Checker):
             self.warn(
                 Finding(
                     WARNING,
-                    f"{_called(one)} acts here, but who has {', '.join(shot.who)}",
+                    f"{caps(one)} acts here, but who has {', '.join(shot.who)}",
                     f"write {one} in who, or name {shot.who[0].upper()} in the action",
                     shot.name,
                     code="not-in-who",
@@ -122,7 +118,7 @@ class _Presence(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(name)} is here, but died in {self.dead[name].shot}",
+                        f"{caps(name)} is here, but died in {self.dead[name].shot}",
                         "leave them out, or note that it is a flashback",
                         shot.name,
                         code="dead-acts",
@@ -133,7 +129,7 @@ class _Presence(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(name)} is here, but left in {self.away[name].shot}",
+                        f"{caps(name)} is here, but left in {self.away[name].shot}",
                         "have them come back, or leave them out",
                         shot.name,
                         code="left-and-here",
@@ -148,11 +144,11 @@ class _Presence(_Checker):
         elif deed.kind == "goes":
             self.away[deed.who] = _Said("", shot.name)
 
-    def frame(self, shot: Shot, column: str, people: Sequence[str]) -> None:
-        """A first or a last frame against who is in the shot and what they hold."""
+    def frame(self, shot: Shot, column: str, seen: Sequence[Happening]) -> None:
+        """A first or a last frame against who is in the shot."""
         text = shot.cells.get(column, "")
         who = {name.lower() for name in shot.who}
-        for clause in happenings(text, people):
+        for clause in seen:
             strange = [name for name in clause.named if who and name not in who]
             missing = sorted(who - set(clause.named)) if _ALONE.search(text) else []
             if strange or (missing and clause.named):
@@ -162,7 +158,7 @@ class _Presence(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"the {column} {has} {_called(whose)}, who {not_} in the shot",
+                        f"the {column} {has} {caps(whose)}, who {not_} in the shot",
                         "have who and the frame say the same",
                         shot.name,
                         code="frame-differs",
@@ -195,7 +191,7 @@ class _Hands(_Checker):
                     self.warn(
                         Finding(
                             WARNING,
-                            f"{_called(who)} has the {thing} here, but empty hands in"
+                            f"{caps(who)} has the {thing} here, but empty hands in"
                             f" {self.bare[who].shot}, and nobody sees it taken",
                             "have it picked up (action), or name it in both",
                             shot.name,
@@ -207,8 +203,8 @@ class _Hands(_Checker):
                     self.warn(
                         Finding(
                             WARNING,
-                            f"{_called(who)} and {_called(other)} both hold the {thing} here;"
-                            f" in {self.holds[other][thing].shot} only {_called(other)} does",
+                            f"{caps(who)} and {caps(other)} both hold the {thing} here;"
+                            f" in {self.holds[other][thing].shot} only {caps(other)} does",
                             "give it to one of them",
                             shot.name,
                             code="prop-twice",
@@ -220,7 +216,7 @@ class _Hands(_Checker):
                     self.warn(
                         Finding(
                             WARNING,
-                            f"{_called(who)} was given the {thing} in {said.shot}, but does not"
+                            f"{caps(who)} was given the {thing} in {said.shot}, but does not"
                             " have it here",
                             "name it in props, or have it put down (action)",
                             shot.name,
@@ -243,7 +239,7 @@ class _Hands(_Checker):
             self.warn(
                 Finding(
                     WARNING,
-                    f"{_called(who)} has the {thing} here, but {said.value} in {said.shot}",
+                    f"{caps(who)} has the {thing} here, but {said.value} in {said.shot}",
                     "have it taken back, or leave it out",
                     shot.name,
                     code="given-away",
@@ -251,9 +247,9 @@ class _Hands(_Checker):
             )
             del self.lacks[who][thing]
 
-    def frame(self, shot: Shot, column: str, people: Sequence[str]) -> None:
+    def frame(self, shot: Shot, seen: Sequence[Happening]) -> None:
         """A first or a last frame in which somebody holds something."""
-        for clause in happenings(shot.cells.get(column, ""), people):
+        for clause in seen:
             for deed in clause.deeds:
                 if deed.kind == "takes":
                     self._holding(shot, deed.who, deed.thing)
@@ -289,7 +285,7 @@ class _Hands(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(group.owner)} has the {group.noun} in the {group.hand} hand here"
+                        f"{caps(group.owner)} has the {group.noun} in the {group.hand} hand here"
                         f" and in the {before.value} in {before.shot}",
                         f"write {before.value} hand, or show the change",
                         shot.name,
@@ -315,8 +311,9 @@ class _Things(_Checker):
 
     def does(self, shot: Shot, deed: ToldDeed) -> None:
         """A thing is opened, emptied, broken."""
-        if deed.kind in _DONE and deed.thing:
-            self.state[deed.thing] = (deed.kind, _Said(_DONE[deed.kind], shot.name))
+        state = WORDS.tables["states"].get(deed.kind)
+        if state and deed.thing:
+            self.state[deed.thing] = (deed.kind, _Said(state["done"], shot.name))
 
     def read(self, shot: Shot, group: ToldThing) -> None:
         """What is said of a thing against what became of it."""
@@ -359,7 +356,7 @@ class _Things(_Checker):
                                 Finding(
                                     WARNING,
                                     f"the {group.noun} is {' and '.join(sorted(colours))} here;"
-                                    f" known.toml describes {_called(name)} as {one.words[0]}",
+                                    f" known.toml describes {caps(name)} as {one.words[0]}",
                                     "use the colour of known.toml, or leave it out",
                                     shot.name,
                                     code="other-look",
@@ -430,7 +427,7 @@ class _Looks(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"the {key[1]} of {_called(name)} is on the {match['side'].lower()} here"
+                        f"the {key[1]} of {caps(name)} is on the {match['side'].lower()} here"
                         f" and on the {before.value} in {before.shot}",
                         f"write {before.value}",
                         shot.name,
@@ -445,7 +442,7 @@ class _Looks(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(name)} is {aged[0]} here; known.toml says {person.words}",
+                        f"{caps(name)} is {aged[0]} here; known.toml says {person.words}",
                         "leave the age to known.toml",
                         shot.name,
                         code="other-look",
@@ -479,9 +476,9 @@ class _Looks(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(name)} has {text} here; known.toml says {words}"
+                        f"{caps(name)} has {text} here; known.toml says {words}"
                         if not gone
-                        else f"{_called(name)} is {text} here; known.toml says {words}",
+                        else f"{caps(name)} is {text} here; known.toml says {words}",
                         "leave the hair to known.toml, or change it there",
                         shot.name,
                         code="other-look",
@@ -510,7 +507,7 @@ class _Looks(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(name)} wears {' '.join((*group.words, group.noun))} here;"
+                        f"{caps(name)} wears {' '.join((*group.words, group.noun))} here;"
                         f" otherwise it is {worn_words}",
                         "use the same clothes, fill wardrobe, or have them change in the picture",
                         shot.name,
@@ -523,7 +520,7 @@ class _Looks(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(name)} wears the {noun} here, but took it off in {said.shot}",
+                        f"{caps(name)} wears the {noun} here, but took it off in {said.shot}",
                         "have it put on again, or fill wardrobe without it",
                         shot.name,
                         code="other-clothes",
@@ -632,7 +629,7 @@ class _Ways(_Checker):
                 self.warn(
                     Finding(
                         WARNING,
-                        f"{_called(who)} goes to the {way} here and to the {before.value} in"
+                        f"{caps(who)} goes to the {way} here and to the {before.value} in"
                         f" {before.shot}",
                         "keep the direction, or show the turn",
                         shot.name,
@@ -646,7 +643,7 @@ class _Ways(_Checker):
             self.warn(
                 Finding(
                     WARNING,
-                    f"{_called(who)} goes on at another speed than in {before.shot}",
+                    f"{caps(who)} goes on at another speed than in {before.shot}",
                     "keep the speed, or show the change",
                     shot.name,
                     code="speed-changed",
@@ -714,7 +711,7 @@ class _Ways(_Checker):
                         Finding(
                             WARNING,
                             f"the camera faces {facing} here and {before[0]} in {before[2]}, yet"
-                            f" {_called(name)} looks {look} in both",
+                            f" {caps(name)} looks {look} in both",
                             "turn the eyeline round, or correct facing",
                             shot.name,
                             code="line-crossed",
@@ -738,14 +735,8 @@ class _Story:
 
     def scene(self) -> None:
         """A new scene."""
-        for part in (
-            self.presence,
-            self.hands,
-            self.things,
-            self.looks,
-            self.surroundings,
-            self.ways,
-        ):
+        every = (self.presence, self.hands, self.things, self.looks, self.surroundings, self.ways)
+        for part in every:
             part.scene()
 
     def shot(self, shot: Shot, before: Shot | None) -> None:
@@ -754,14 +745,15 @@ class _Story:
             return
         people = list(dict.fromkeys((*self.cast.names, *shot.who)))
         action = happenings(shot.cells.get(Col.ACTION, ""), people, shot.who)
-        for column in (Col.FIRST, Col.LAST):
-            self.presence.frame(shot, column, people)
-        self.hands.frame(shot, Col.FIRST, people)
+        first, last = (happenings(shot.cells.get(c, ""), people) for c in (Col.FIRST, Col.LAST))
+        self.presence.frame(shot, Col.FIRST, first)
+        self.presence.frame(shot, Col.LAST, last)
+        self.hands.frame(shot, first)
         self.hands.props(shot, action)
         self.presence.read(shot, action)
         for clause in action:
             self._clause(shot, clause)
-        self.hands.frame(shot, Col.LAST, people)
+        self.hands.frame(shot, last)
         self.surroundings.read(shot, action, self.knowledge)
         for group in _groups(f"the {shot.given.get(Col.SETTING, '')}"):
             self.things.colour(shot, group)
@@ -782,13 +774,10 @@ class _Story:
             self.ways.does(shot, deed, clause)
 
 
-def _called(name: str) -> str:
-    """A person as a list calls them."""
-    return name.upper() if len(name.split()) < 3 else name
-
-
-def _groups(text: str) -> list[ToldThing]:
-    return [group for clause in happenings(text, []) for group in clause.groups]
+@lru_cache(maxsize=256)
+def _groups(text: str) -> tuple[ToldThing, ...]:
+    """The things that a text names, as the words of a person: read once, asked at each shot."""
+    return tuple(group for clause in happenings(text, []) for group in clause.groups)
 
 
 def _words(text: str) -> list[str]:
